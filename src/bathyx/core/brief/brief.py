@@ -1,0 +1,33 @@
+"""The brief as part of the document."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, field_validator
+
+from bathyx.core.brief.demand import CapacityWanted, Demand
+from bathyx.core.material import fluid
+from bathyx.core.units.frozen import Frozen
+
+
+class Brief(Frozen):
+    """Name, customer, fluid, demand, and how the tank lives. `air_space_share` is of the net volume, 5 % is usual."""
+
+    name: str = Field("New tank", min_length=1, max_length=120)
+    customer: str = Field("", max_length=120)
+    fluid: str = "diesel"
+    demand: Demand = CapacityWanted(litres=50)
+    pressure: Literal["vented", "pressurised"] = "vented"
+    working_kpa: float = Field(0.0, ge=0, le=1000)
+    moving: bool = True
+    braking_g: float = Field(0.4, ge=0, le=3)
+    slope_deg: float = Field(8.0, ge=0, le=60)
+    air_space_share: float = Field(0.05, ge=0, lt=0.9)
+    warm_up_k: float = Field(40.0, ge=0, le=120)
+
+    @field_validator("fluid")
+    @classmethod
+    def _fluid_exists(cls, key: str) -> str:
+        fluid(key)
+        return key

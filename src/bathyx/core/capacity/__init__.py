@@ -1,0 +1,1 @@
+"""What the tank holds and weighs: gross, net and usable, level and on the slope."""

@@ -1,0 +1,107 @@
+"""The chain: `evaluate(job)` computes everything Bathyx knows about a job. Pure; each step is memoised on what it reads."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from bathyx.core.capacity.capacity import capacity
+from bathyx.core.capacity.weight import weigh
+from bathyx.core.findings import Finding, findings_of
+from bathyx.core.formula import Figure, formula
+from bathyx.core.inside.baffles import Plate, bays, placed, plates
+from bathyx.core.job import Job
+from bathyx.core.material import Sheet, fluid, sheet
+from bathyx.core.results import OutsideSize, Results
+from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
+from bathyx.core.sheet.makeup import bend_rule, roles_of
+from bathyx.core.sheet.seams import seam_list
+from bathyx.core.strength.panels import strength
+from bathyx.core.tank.families import litres_per_mm, shell_of
+
+COST = formula(
+    "sheet.cost",
+    "Sheet cost of the blanks",
+    "cost = mass of blanks × price per kg",
+    source="Price of the sheet table, to replace with the shop's own",
+    valid="blanks only, without waste; the nest shows the used share",
+    check="tests/core/test_evaluate.py",
+    tolerance="as good as the price",
+)
+
+_capacity = lru_cache(maxsize=16)(capacity)
+_weigh = lru_cache(maxsize=16)(weigh)
+_strength = lru_cache(maxsize=16)(strength)
+_shell_blanks = lru_cache(maxsize=16)(shell_blanks)
+_seams = lru_cache(maxsize=16)(seam_list)
+
+
+@lru_cache(maxsize=16)
+def _baffle_blanks(found: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank, ...]:
+    return baffle_blanks(found, thickness_mm)
+
+
+@dataclass(frozen=True, eq=False)
+class Evaluation:
+    """A job with its results and findings."""
+
+    job: Job
+    results: Results
+    findings: tuple[Finding, ...]
+
+    @property
+    def stops(self) -> tuple[Finding, ...]:
+        """Findings that must be put right before metal is cut."""
+        return tuple(f for f in self.findings if f.severity == "stop")
+
+
+@lru_cache(maxsize=32)
+def evaluate(job: Job) -> Evaluation:
+    """Everything about `job`. Raises MakeUpError or OutlineError when its make-up cannot be built at all."""
+    results = results_of(job)
+    return Evaluation(job, results, findings_of(job, results))
+
+
+def results_of(job: Job) -> Results:
+    """The results without findings."""
+    tank, makeup, inside = job.tank, job.makeup, job.inside
+    stock, kind = sheet(tank.sheet), fluid(job.brief.fluid)
+    t = stock.thickness_mm
+    shell = shell_of(tank)
+    panelled = shell_of(tank, makeup.split_face()) if makeup.split_face() else shell
+    roles, rule = roles_of(panelled, makeup), bend_rule(makeup, stock)
+    baffles = placed(shell, inside.baffles, job.brief.moving)
+    found = plates(shell, baffles, inside.baffles, t)
+    blanks = _shell_blanks(panelled, roles, t, rule, inside.fittings, baffles, shell) + _baffle_blanks(found, t)
+    held = _capacity(shell, roles, found, inside.fittings, t, rule, job.brief)
+    low, high = shell.bounds
+    size = high - low + 2 * t
+    weight = _weigh(shell, blanks, found, inside.fittings, stock, held, job.brief.fluid)
+    return Results(
+        shell=shell,
+        panelled=panelled,
+        sheet=stock,
+        fluid=kind,
+        room=job.space.room,
+        outside=OutsideSize(float(size[0]), float(size[1]), float(size[2])),
+        roles=roles,
+        rule=rule,
+        baffles=baffles,
+        bays=bays(shell, baffles),
+        plates=found,
+        blanks=blanks,
+        seams=_seams(roles, found),
+        capacity=held,
+        weight=weight,
+        strength=_strength(shell, baffles, stock, job.proving.test_kpa),
+        wanted=job.brief.demand.wanted,
+        litres_per_mm=litres_per_mm(tank),
+        sheet_cost=_cost(blanks, stock),
+    )
+
+
+def _cost(blanks: tuple[Blank, ...], stock: Sheet) -> Figure:
+    mass = sum(stock.mass_kg(blank.area_mm2) for blank in blanks)
+    price = stock.material.price_per_kg
+    return Figure("Sheet", mass * price, "money", COST, f"{mass:.2f} kg × {price:g} per kg = {mass * price:.2f}")

@@ -1,0 +1,22 @@
+"""Is every bend within the length of the shop's brake?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """One finding for the longest bend past the brake."""
+    limit = job.makeup.brake.length_mm
+    longest = max((role.edge.length_mm for role in r.roles if role.kind == "bend"), default=0.0)
+    if longest <= limit:
+        return
+    yield Finding(
+        "sheet.brake", "stop", f"A bend of {longest:.0f} mm is longer than the brake",
+        "each bend is made in one stroke", "the shop's brake, as set in the make-up", "cut", "",
+        f"{longest:.0f} mm", f"{limit:.0f} mm", Remedy("Make it of sheared plates", (("makeup.school", "plates"),)),
+    )

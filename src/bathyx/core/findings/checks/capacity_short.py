@@ -1,0 +1,35 @@
+"""Is the usable capacity what the brief asks for?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+from bathyx.core.tank.families import shell_of
+from bathyx.core.tank.fit import fill_room
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """Short by more than 0.5 %: the remedy fills the space when that is enough, or else helps most."""
+    wanted, usable = r.wanted.value, r.capacity.usable.value
+    short = wanted - usable
+    if short <= 0.005 * wanted:
+        return
+    remedy = None
+    try:
+        grown = fill_room(job.tank, r.room, r.sheet.thickness_mm)
+    except ValueError:
+        grown = None
+    if grown is not None and shell_of(grown).volume_mm3 > r.shell.volume_mm3 * 1.001:
+        changes = tuple((f"tank.{n}", getattr(grown, n)) for n in ("length_mm", "width_mm", "height_mm"))
+        remedy = Remedy(f"Fill the space: {shell_of(grown).volume_mm3 / 1e6:.1f} L gross", changes)
+    dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1])
+    yield Finding(
+        "capacity.short", "stop" if short > 0.05 * wanted else "warn",
+        f"Usable capacity is {short:.1f} L short of the brief; "
+        f"{short / worth:.0f} mm more {dimension.removesuffix('_mm')} would give it",
+        "usable capacity at least what the brief wants",
+        "the brief", "tank", "", f"{usable:.1f} L", f"{wanted:.1f} L", remedy,
+    )

@@ -1,0 +1,29 @@
+"""Can a closed wrap leave the brake after its last bend?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+
+CLOSING_DEG = 270.0
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """A piece bent round 270 degrees or more encloses the upper beam; only an open-ended brake lets it slide off."""
+    if job.makeup.brake.open_ended:
+        return
+    turns = {role.edge.id: (-1 if role.edge.reflex else 1) * role.edge.turn_deg for role in r.roles}
+    for blank in r.blanks:
+        total = sum(turns[bend.edge] for bend in blank.bends)
+        if total < CLOSING_DEG - 1:
+            continue
+        yield Finding(
+            "sheet.closed", "stop", f"After its last bend {blank.name} encloses the brake's upper beam and cannot come off",
+            "a piece that turns 270° or more needs a brake whose beam is open at one end",
+            "common practice", "cut", f"blank:{blank.name}", f"{total:.0f}°", f"under {CLOSING_DEG:.0f}°",
+            Remedy("Make it of two bent pieces", (("makeup.school", "two_l"),)),
+        )

@@ -1,0 +1,32 @@
+"""Is there a way to fill the tank and to draw from it?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.inside.fittings import FittingKind, usual
+from bathyx.core.results import Results
+import numpy as np
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """A filler and a pickup (a drain serves as pickup for water); remedies put them on the top."""
+    kinds = {f.kind for f in job.inside.fittings}
+    taken = {f.id for f in job.inside.fittings}
+    size = np.ptp(r.shell.by_id["top"].outline(), axis=0)
+    needs: list[tuple[FittingKind, float, bool]] = [
+        ("filler", 0.25, "filler" in kinds),
+        ("pickup", 0.75, "pickup" in kinds or ("drain" in kinds and not r.fluid.fuel)),
+    ]
+    for kind, share, there in needs:
+        if there:
+            continue
+        name = kind if kind not in taken else f"{kind} 2"
+        added = usual(kind, name, "top", round(float(size[0]) * share, 1), round(float(size[1]) / 2, 1))
+        yield Finding(
+            f"inside.{kind}", "stop", f"No {kind}: nothing can {'go in' if kind == 'filler' else 'be drawn out'}",
+            "a tank is filled and drawn from", "common practice", "inside", "face:top", "0", "1",
+            Remedy(f"Add a {kind} on the top", (("inside.fittings", [*job.inside.fittings, added]),)),
+        )

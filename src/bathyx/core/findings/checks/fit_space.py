@@ -1,0 +1,30 @@
+"""Does the outside of the tank, with clearance, fit the measured space?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """One finding per direction that is too long; the remedy shortens that inside size in whole mm."""
+    for name, size, room in (
+        ("length", r.outside.length_mm, r.room.depth_mm),
+        ("width", r.outside.width_mm, r.room.width_mm),
+        ("height", r.outside.height_mm, r.room.height_mm),
+    ):
+        over = size - room
+        if over <= 0.05:
+            continue
+        field = f"tank.{name}_mm"
+        target = math.floor(getattr(job.tank, f"{name}_mm") - over)
+        remedy = Remedy(f"Shorten {name} to {target} mm", ((field, float(target)),)) if target > 20 else None
+        yield Finding(
+            "fit.space", "stop", f"The tank is {over:.0f} mm too long for the space in {name}",
+            "outside size plus clearance must not exceed the measured space, less its skew",
+            "the space as measured", "tank", f"size:{name}", f"{size:.0f} mm", f"{room:.0f} mm", remedy,
+        )

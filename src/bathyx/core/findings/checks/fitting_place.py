@@ -1,0 +1,44 @@
+"""Is each fitting on a face that this tank has, with its whole hole in the metal?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+import numpy as np
+from shapely.geometry import Point, Polygon
+from shapely.ops import nearest_points
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """A face that is gone moves the fitting to the top; a hole over the edge is moved in."""
+    for i, fitting in enumerate(job.inside.fittings):
+        face = r.shell.by_id.get(fitting.face)
+        if face is None:
+            middle = np.ptp(r.shell.by_id["top"].outline(), axis=0) / 2
+            yield Finding(
+                "fitting.face", "stop", f"{fitting.title} {fitting.id} sits on {fitting.face}, which this tank has not",
+                "a fitting needs a face", "the shell", "inside", f"fitting:{fitting.id}", fitting.face,
+                ", ".join(r.shell.by_id),
+                Remedy("Move it to the top", ((f"inside.fittings.{i}.face", "top"),
+                                              (f"inside.fittings.{i}.u_mm", float(middle[0])),
+                                              (f"inside.fittings.{i}.v_mm", float(middle[1])))),
+            )
+            continue
+        outline = Polygon(face.outline())
+        hole = Point(fitting.u_mm, fitting.v_mm).buffer(fitting.hole_mm / 2)
+        if outline.contains(hole):
+            continue
+        room = outline.buffer(-(max(fitting.hole_mm, fitting.ring_od_mm) / 2 + 15))
+        remedy = None
+        if not room.is_empty:
+            spot = nearest_points(room, Point(fitting.u_mm, fitting.v_mm))[0]
+            remedy = Remedy(f"Move it to {spot.x:.0f}, {spot.y:.0f}", (
+                (f"inside.fittings.{i}.u_mm", float(round(spot.x))), (f"inside.fittings.{i}.v_mm", float(round(spot.y)))))
+        yield Finding(
+            "fitting.outside", "stop", f"The hole of {fitting.title} {fitting.id} runs over the edge of {face.id}",
+            "the whole hole lies in the face", "the shell", "inside", f"fitting:{fitting.id}",
+            f"{fitting.u_mm:.0f}, {fitting.v_mm:.0f} mm", f"inside {face.id}", remedy,
+        )

@@ -1,0 +1,32 @@
+"""Does the sheet suit the fluid?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.material import materials
+from bathyx.core.results import Results
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """No: stop, with the first sheet that suits and is stocked near this thickness. With care: a warning that says why."""
+    group = r.sheet.material.group
+    verdict = r.fluid.suits.get(group, "care")
+    if verdict == "yes":
+        return
+    remedy = None
+    if verdict == "no":
+        for material in materials().values():
+            if r.fluid.suits.get(material.group) == "yes":
+                near = min(material.thicknesses, key=lambda t: abs(t - r.sheet.thickness_mm))
+                remedy = Remedy(f"Use {near:g} mm {material.name}", (("tank.sheet", f"{material.key}/{near:g}"),))
+                break
+    why = r.fluid.why.get(group, "")
+    yield Finding(
+        "material.fluid", "stop" if verdict == "no" else "warn",
+        f"{r.fluid.name} in {r.sheet.material.name}: {why}",
+        "the sheet must stand its fluid for years", "fluid table, common practice", "tank", "",
+        r.sheet.material.name, "a sheet that suits", remedy,
+    )

@@ -1,0 +1,61 @@
+"""Is each hole and ring far enough from welded edges and from bends?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.inside.fittings import seat
+from bathyx.core.results import Results
+import numpy as np
+from shapely.geometry import Point, Polygon
+from bathyx.core.sheet.bend import setback_mm
+
+
+TORCH_ROOM_MM = 12.0
+TORCH_SOURCE = "12 mm between a ring's weld and a corner weld, so that both can be reached and the holes stay round: common practice"
+BEND_SOURCE = "hole edge at least 2.5 t from the tangent of a bend, or the hole pulls oval: press-brake handbooks, from memory"
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """Distance from the rim of hole or ring to each edge of its face; remedies move the fitting in."""
+    t = r.sheet.thickness_mm
+    roles = {role.edge.id: role for role in r.roles}
+    for i, fitting in enumerate(job.inside.fittings):
+        face = r.shell.by_id.get(fitting.face)
+        spot = seat(r.shell, fitting)
+        if face is None or spot is None or not Polygon(face.outline()).contains(Point(fitting.u_mm, fitting.v_mm)):
+            continue
+        rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
+        for edge in r.panelled.edges:
+            owners = {name.split(":")[0] for name in (edge.a, edge.b)}
+            if fitting.face not in owners:
+                continue
+            role = roles[edge.id]
+            along = (edge.end - edge.start) / edge.length_mm
+            reach = min(max(float((spot - edge.start) @ along), 0.0), edge.length_mm)
+            distance = float(np.linalg.norm(spot - edge.start - along * reach))
+            if role.kind == "bend":
+                back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
+                clear, limit = distance - back - fitting.hole_mm / 2, 2.5 * t
+                code, what, source = "hole.bend", "bend", BEND_SOURCE
+            else:
+                clear, limit = distance - rim, TORCH_ROOM_MM
+                code, what, source = "hole.edge", "seam" if role.joint == "butt" else "edge", TORCH_SOURCE
+            if clear >= limit - 0.01:
+                continue
+            away = spot - edge.start - along * float((spot - edge.start) @ along)
+            if np.linalg.norm(away) < 1e-6:
+                away = np.cross(face.normal, along)
+            step = away / np.linalg.norm(away) * (limit - clear)
+            _, u, v = face.frame
+            yield Finding(
+                code, "warn" if clear > -5 else "stop",
+                f"{fitting.title} {fitting.id} is {clear:.0f} mm from the {what} {edge.id}",
+                f"at least {limit:.0f} mm of flat between rim and {what}", source, "inside", f"fitting:{fitting.id}",
+                f"{clear:.0f} mm", f"{limit:.0f} mm",
+                Remedy(f"Move it in by {limit - clear:.0f} mm", (
+                    (f"inside.fittings.{i}.u_mm", round(fitting.u_mm + float(step @ u), 1)),
+                    (f"inside.fittings.{i}.v_mm", round(fitting.v_mm + float(step @ v), 1)))),
+            )

@@ -1,0 +1,30 @@
+"""Can a hand get in where it has to?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.inside.fittings import usual
+from bathyx.core.results import Results
+import numpy as np
+
+
+LARGE_L = 60.0
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """A tank over 60 L without an inspection port cannot be cleaned or looked into."""
+    if r.capacity.gross.value < LARGE_L or any(f.kind == "inspection" for f in job.inside.fittings):
+        return
+    size = np.ptp(r.shell.by_id["top"].outline(), axis=0)
+    spot = usual("inspection", "port", "top", round(float(size[0]) / 2, 1), round(float(size[1]) * 0.3, 1))
+    remedy = None
+    if min(size) > spot.ring_od_mm + 40 and all(f.id != "port" for f in job.inside.fittings):
+        remedy = Remedy("Add an inspection port", (("inside.fittings", [*job.inside.fittings, spot]),))
+    yield Finding(
+        "inside.inspection", "note", "No inspection port: a hand cannot reach the bays to clean or repair them",
+        "a port of 100 to 200 mm from which every bay is reached",
+        "common practice; 60 L is Bathyx's own line", "inside", "face:top", "0", "1", remedy,
+    )

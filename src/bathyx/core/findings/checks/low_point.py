@@ -1,0 +1,39 @@
+"""Is there a pickup, and a drain or pickup at the lowest point?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.inside.fittings import inlets, seat, usual
+from bathyx.core.results import Results
+import numpy as np
+
+
+REACH_MM = 25.0
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """The low point must be reached by a drain in the floor or a pickup within 25 mm of it."""
+    low = float(r.shell.bounds[0][2])
+    points = [float(spot[2]) for _, spot in inlets(r.shell, job.inside.fittings)]
+    for fitting in job.inside.fittings:
+        spot = seat(r.shell, fitting)
+        if fitting.kind == "drain" and spot is not None:
+            upright = abs(float(r.shell.by_id[fitting.face].normal[2])) < 0.7
+            points.append(float(spot[2]) - (fitting.hole_mm / 2 if upright else 0.0))
+    if points and min(points) <= low + REACH_MM:
+        return
+    floor = min(r.shell.faces, key=lambda f: float(f.centroid[2]) + (0.0 if f.normal[2] < -0.7 else 1e6))
+    size = np.ptp(floor.outline(), axis=0)
+    taken = {f.id for f in job.inside.fittings}
+    name = next(f"drain{k or ''}" for k in range(99) if f"drain{k or ''}" not in taken)
+    drain = usual("drain", name, floor.id, round(float(size[0]) / 2, 1), round(min(60.0, float(size[1]) / 2), 1))
+    reach = f"{min(points) - low:.0f} mm above it" if points else "none"
+    yield Finding(
+        "inside.low", "warn", "Neither a drain nor a pickup reaches the low point; water and dirt stay there",
+        "a drain or pickup within 25 mm of the lowest point", "common practice", "inside", f"face:{floor.id}",
+        reach, f"{REACH_MM:.0f} mm",
+        Remedy("Add a drain in the floor", (("inside.fittings", [*job.inside.fittings, drain]),)),
+    )

@@ -1,0 +1,24 @@
+"""A pressurised tank is under pressure-vessel rules."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """Above half a bar Bathyx stands back; below it says so."""
+    if job.brief.pressure != "pressurised":
+        return
+    kpa = job.brief.working_kpa
+    over = kpa > 50
+    yield Finding(
+        "brief.pressurised", "stop" if over else "warn",
+        "Works under pressure: local pressure-equipment rules and a licensed designer decide, not this check",
+        "above 0.5 bar gauge a vessel is pressure equipment",
+        "Directive 2014/68/EU, article 1 (0.5 bar); other places have their own limit", "brief", "",
+        f"{kpa:.0f} kPa", "50 kPa",
+    )

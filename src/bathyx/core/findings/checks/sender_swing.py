@@ -1,0 +1,31 @@
+"""Does the float of a level sender swing clear of the baffles?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.inside.fittings import seat
+from bathyx.core.results import Results
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """The arm may point either way along or across; it needs one free way of `swing_mm`."""
+    for i, fitting in enumerate(job.inside.fittings):
+        spot = seat(r.shell, fitting)
+        if fitting.kind != "sender" or spot is None or fitting.swing_mm <= 0:
+            continue
+        free = 0.0
+        for axis, name in ((0, "x"), (1, "y")):
+            bay = next((b for b in r.bays if b.axis == name and b.start_mm <= spot[axis] <= b.end_mm), None)
+            if bay is not None:
+                free = max(free, float(spot[axis]) - bay.start_mm, bay.end_mm - float(spot[axis]))
+        if free >= fitting.swing_mm:
+            continue
+        yield Finding(
+            "sender.swing", "warn", f"The float of {fitting.id} swings {fitting.swing_mm:.0f} mm and has {free:.0f} mm",
+            "the float's swing stays clear of baffles and walls", "common practice", "inside", f"fitting:{fitting.id}",
+            f"{free:.0f} mm", f"{fitting.swing_mm:.0f} mm",
+            Remedy(f"Sender with a {free:.0f} mm arm", ((f"inside.fittings.{i}.swing_mm", float(int(free))),)),
+        )

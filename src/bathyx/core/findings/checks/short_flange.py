@@ -1,0 +1,31 @@
+"""Is every flat between bends and edges long enough for the brake?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+from bathyx.core.sheet.bend import SHORT_FLANGE, shortest_flange_mm
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """Outside length of each bent face across its bends, against what the usual die takes."""
+    t = r.sheet.thickness_mm
+    limit = shortest_flange_mm(t)
+    for face in r.panelled.faces:
+        bent = [role for role in r.roles if role.kind == "bend" and face.id in (role.edge.a, role.edge.b)]
+        if not bent:
+            continue
+        flange = face.area_mm2 / bent[0].edge.length_mm + (t if not bent[0].edge.reflex else 0.0)
+        if flange >= limit:
+            continue
+        yield Finding(
+            "sheet.flange", "stop", f"{face.id} is {flange:.0f} mm wide; the brake's die needs {limit:.0f} mm to bend it",
+            SHORT_FLANGE.expression, SHORT_FLANGE.source, "cut", f"face:{face.id}",
+            f"{flange:.0f} mm", f"{limit:.0f} mm",
+            Remedy("Weld this edge instead", (("makeup.edges", [
+                *(choice.model_dump() for choice in job.makeup.edges if choice.edge != bent[0].edge.id),
+                {"edge": bent[0].edge.id, "role": "weld"}]),)),
+        )

@@ -1,0 +1,46 @@
+"""A finding: what is wrong, where, by how much, by which rule, and a remedy that is a plain edit of the job."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+Severity = Literal["stop", "warn", "note"]
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A one-click way out: `changes` are (path, value) edits of the job, applied together and undone together."""
+
+    label: str
+    changes: tuple[tuple[str, Any], ...]
+
+    def apply(self, job: Job) -> Job:
+        """The job with the remedy in it."""
+        return job.edited_many(dict(self.changes))
+
+
+@dataclass(frozen=True)
+class Finding:
+    """`figure` against `limit` (already worded with units in metric), the `rule`, its `source`, and `where` it is.
+
+    `where` names what the drawing lights up: `face:top`, `fitting:filler`, `baffle:1`, `blank:wrap` or empty.
+    """
+
+    code: str
+    severity: Severity
+    message: str
+    rule: str
+    source: str
+    stage: str
+    where: str = ""
+    figure: str = ""
+    limit: str = ""
+    remedy: Remedy | None = None
+
+
+Check = Callable[[Job, Results], Iterator[Finding]]

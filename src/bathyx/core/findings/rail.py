@@ -1,0 +1,67 @@
+"""All checks in one place: a new check is a file in checks/ and a line here."""
+
+from __future__ import annotations
+
+from bathyx.core.findings.checks import (
+    air_space,
+    bay_length,
+    blank_size,
+    boss_thickness,
+    brake_length,
+    capacity_short,
+    closed_wrap,
+    filler_missing,
+    fit_space,
+    fitting_place,
+    fluid_material,
+    hole_baffle,
+    hole_clearance,
+    inspection_missing,
+    low_point,
+    open_share,
+    panel_stress,
+    pressurised,
+    second_vent,
+    sender_swing,
+    short_flange,
+    slope_loss,
+    squareness,
+    stored_air,
+)
+from bathyx.core.findings.finding import Check, Finding
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+CHECKS: tuple[Check, ...] = (
+    fit_space.check,
+    capacity_short.check,
+    squareness.check,
+    fluid_material.check,
+    pressurised.check,
+    bay_length.check,
+    open_share.check,
+    fitting_place.check,
+    hole_clearance.check,
+    hole_baffle.check,
+    sender_swing.check,
+    short_flange.check,
+    blank_size.check,
+    brake_length.check,
+    closed_wrap.check,
+    panel_stress.check,
+    stored_air.check,
+    air_space.check,
+    low_point.check,
+    second_vent.check,
+    filler_missing.check,
+    inspection_missing.check,
+    slope_loss.check,
+    boss_thickness.check,
+)
+_ORDER = {"stop": 0, "warn": 1, "note": 2}
+
+
+def findings_of(job: Job, results: Results) -> tuple[Finding, ...]:
+    """Every finding, worst first."""
+    found = [finding for check in CHECKS for finding in check(job, results)]
+    return tuple(sorted(found, key=lambda f: _ORDER[f.severity]))

@@ -1,0 +1,95 @@
+"""Cutting a closed set of face loops with planes: bays between baffles, fluid below a level, baffle plates."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bathyx.core.geometry.shell import Array
+
+Loops = list[tuple[Array, Array]]
+Soup = tuple[Array, Array, Array]
+
+
+def clip_loop(loop: Array, point: Array, normal: Array) -> Array:
+    """The part of a planar loop (n, 3) on the side that `normal` points away from; (0, 3) where none is left.
+
+    Sutherland and Hodgman (CACM 17, 1974): a loop that falls apart stays joined by edges that cancel in any sum.
+    """
+    side = (loop - point) @ normal
+    scale = max(1.0, float(np.abs(side).max(initial=0.0)))
+    side = np.where(np.abs(side) < 1e-10 * scale, 0.0, side)
+    kept: list[Array] = []
+    for i in range(len(loop)):
+        j = (i + 1) % len(loop)
+        if side[i] <= 0:
+            kept.append(loop[i])
+        if side[i] * side[j] < 0:
+            kept.append(loop[i] + (loop[j] - loop[i]) * (side[i] / (side[i] - side[j])))
+    return np.array(kept) if len(kept) >= 3 else np.zeros((0, 3))
+
+
+def clip_closed(loops: Loops, point: Array, normal: Array) -> tuple[Loops, Array]:
+    """(loops kept, cap edges (m, 2, 3)) of a closed set of (loop, normal) cut by a plane.
+
+    The cap edges close the cut: with `normal` they bound it, in no particular order.
+    """
+    kept: Loops = []
+    cap: list[Array] = []
+    for loop, face_normal in loops:
+        if abs(abs(face_normal @ normal) - 1) < 1e-12 and abs((loop[0] - point) @ normal) < 1e-9:
+            continue
+        piece = clip_loop(loop, point, normal)
+        if len(piece) == 0:
+            continue
+        kept.append((piece, face_normal))
+        on = np.abs((piece - point) @ normal) < 1e-8
+        nxt = np.roll(np.arange(len(piece)), -1)
+        for i in np.flatnonzero(on & on[nxt]):
+            cap.append(np.stack([piece[nxt[i]], piece[i]]))
+    return kept, np.array(cap).reshape(-1, 2, 3)
+
+
+def slab(loops: Loops, axis: int, low: float, high: float) -> Soup:
+    """Half-edges (p, q, normal) of the closed solid between two planes across `axis` (0, 1 or 2), caps included."""
+    caps: list[tuple[Array, Array]] = []
+    for sign, at in ((1.0, high), (-1.0, low)):
+        normal = np.zeros(3)
+        normal[axis] = sign
+        point = np.abs(normal) * at
+        loops, cap = clip_closed(loops, point, normal)
+        caps = [(piece, n) for edges, n in caps for piece in [_clip_edges(edges, point, normal)]]
+        caps.append((cap, normal))
+    p, q, n = [np.zeros((0, 3))], [np.zeros((0, 3))], [np.zeros((0, 3))]
+    for loop, face_normal in loops:
+        p.append(loop)
+        q.append(np.roll(loop, -1, axis=0))
+        n.append(np.broadcast_to(face_normal, loop.shape))
+    for edges, cap_normal in caps:
+        p.append(edges[:, 0])
+        q.append(edges[:, 1])
+        n.append(np.broadcast_to(cap_normal, edges[:, 0].shape))
+    return np.concatenate(p), np.concatenate(q), np.concatenate(n)
+
+
+def _clip_edges(edges: Array, point: Array, normal: Array) -> Array:
+    """Cap edges of an earlier, parallel cut: they lie wholly on one side, so keep or drop each."""
+    if len(edges) == 0:
+        return edges
+    return edges[((edges.mean(axis=1) - point) @ normal) <= 1e-9]
+
+
+def chain(edges: Array) -> list[Array]:
+    """Closed loops (n, 3) from loose directed edges (m, 2, 3): the outline of a cut, for drawing."""
+    left = {i: edge for i, edge in enumerate(edges) if np.linalg.norm(edge[1] - edge[0]) > 1e-9}
+    loops: list[Array] = []
+    while left:
+        _, edge = left.popitem()
+        loop = [edge[0], edge[1]]
+        while np.linalg.norm(loop[-1] - loop[0]) > 1e-6:
+            found = next((i for i, e in left.items() if np.linalg.norm(e[0] - loop[-1]) < 1e-6), None)
+            if found is None:
+                break
+            loop.append(left.pop(found)[1])
+        if len(loop) > 3:
+            loops.append(np.array(loop[:-1]))
+    return loops

@@ -1,0 +1,216 @@
+"""The closed inside surface of a tank: planar faces that meet in edges. Every family of tanks builds one of these.
+
+x runs along the tank from its front, y across it from its left end, z up; lengths in mm.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+class ShellError(ValueError):
+    """The faces do not close to a shell; the message names the open edge."""
+
+
+@dataclass(frozen=True, eq=False)
+class Face:
+    """A planar face. `loop` is (n, 3), counter-clockwise seen from outside; `parent` is the face it was cut from."""
+
+    id: str
+    loop: Array
+    parent: str
+
+    @cached_property
+    def area_vector(self) -> Array:
+        """Outward normal times area, mm2, shape (3,): half the sum of cross products round the loop."""
+        base = self.loop - self.loop[0]
+        return 0.5 * np.cross(base, np.roll(base, -1, axis=0)).sum(axis=0)
+
+    @cached_property
+    def area_mm2(self) -> float:
+        """Area of the inside face."""
+        return float(np.linalg.norm(self.area_vector))
+
+    @cached_property
+    def normal(self) -> Array:
+        """Unit normal, pointing out of the tank, shape (3,)."""
+        return self.area_vector / self.area_mm2
+
+    @cached_property
+    def centroid(self) -> Array:
+        """Centroid of the area, shape (3,)."""
+        base = self.loop - self.loop[0]
+        nxt = np.roll(base, -1, axis=0)
+        weights = np.cross(base, nxt) @ self.normal / 2
+        return self.loop[0] + ((base + nxt) / 3 * weights[:, None]).sum(axis=0) / self.area_mm2
+
+    @cached_property
+    def frame(self) -> tuple[Array, Array, Array]:
+        """(origin, u, v) of positions on the face, each shape (3,), as a maker measures them.
+
+        Floors and tops: u from the front, v from the left end. Ends: u from the front, v from below.
+        Other faces: u from the left end, v up the face. The origin is where the face begins in both.
+        """
+        n = self.normal
+        if abs(n[1]) > 0.7:
+            u, v = np.array([1.0, 0, 0]), np.array([0, 0, 1.0])
+        elif abs(n[2]) > 0.7:
+            u, v = np.array([1.0, 0, 0]), np.array([0, 1.0, 0])
+        else:
+            u, v = np.array([0, 1.0, 0]), np.array([0, 0, 1.0])
+        u = u - n * (u @ n)
+        u = u / np.linalg.norm(u)
+        v = v - n * (v @ n) - u * (v @ u)
+        v = v / np.linalg.norm(v)
+        low_u, low_v = (self.loop @ u).min(), (self.loop @ v).min()
+        origin = n * (self.loop[0] @ n) + u * low_u + v * low_v
+        return origin, u, v
+
+    def outline(self) -> Array:
+        """The loop in the face's own (u, v), shape (n, 2); turns clockwise where the frame faces inward."""
+        origin, u, v = self.frame
+        return np.column_stack([(self.loop - origin) @ u, (self.loop - origin) @ v])
+
+    def place(self, u_mm: float, v_mm: float) -> Array:
+        """The point of space at (u, v) on the face, shape (3,)."""
+        origin, u, v = self.frame
+        return origin + u * u_mm + v * v_mm
+
+
+@dataclass(frozen=True, eq=False)
+class Edge:
+    """Where faces `a` and `b` meet. `angle_deg` is measured inside the tank: 90 for a box, over 180 for a reflex edge."""
+
+    id: str
+    a: str
+    b: str
+    start: Array
+    end: Array
+    angle_deg: float
+
+    @property
+    def length_mm(self) -> float:
+        """True length."""
+        return float(np.linalg.norm(self.end - self.start))
+
+    @property
+    def reflex(self) -> bool:
+        """Whether the tank's inside lies on the outer side of the corner."""
+        return self.angle_deg > 180 + 1e-9
+
+    @property
+    def turn_deg(self) -> float:
+        """How far a sheet turns when this edge is bent, 90 for a box."""
+        return abs(180.0 - self.angle_deg)
+
+
+@dataclass(frozen=True, eq=False)
+class Shell:
+    """A closed shell. `edges` join faces by id; built by `close_shell`."""
+
+    faces: tuple[Face, ...]
+    edges: tuple[Edge, ...]
+
+    @cached_property
+    def by_id(self) -> dict[str, Face]:
+        """Faces by id."""
+        return {face.id: face for face in self.faces}
+
+    @cached_property
+    def vertices(self) -> Array:
+        """All loop points, shape (n, 3), repeated where faces share them."""
+        return np.concatenate([face.loop for face in self.faces])
+
+    @cached_property
+    def bounds(self) -> tuple[Array, Array]:
+        """Lowest and highest corner of the inside, each shape (3,)."""
+        return self.vertices.min(axis=0), self.vertices.max(axis=0)
+
+    @cached_property
+    def half_edges(self) -> tuple[Array, Array, Array]:
+        """(p, q, normal), each (n, 3): all directed loop edges with their face's normal, for dip curves."""
+        return half_edges((face.loop, face.normal) for face in self.faces)
+
+    @cached_property
+    def volume_mm3(self) -> float:
+        """Volume by the divergence theorem: a third of the sum of (point of face) . (area vector)."""
+        base = self.faces[0].loop[0]
+        return float(sum((face.loop[0] - base) @ face.area_vector for face in self.faces) / 3)
+
+    @cached_property
+    def moments(self) -> tuple[Array, Array]:
+        """(centroid (3,) mm, inertia about it (3, 3) mm5 at unit density), exact for planar faces.
+
+        Signed tetrahedra from one corner; the second moment of a tetrahedron over its corners a, b, c
+        from the apex is V/20 (sum + own), Tonon, J. Math. Stat. 1 (2004) 8-11.
+        """
+        apex = self.faces[0].loop[0]
+        triangles = []
+        for face in self.faces:
+            base = face.loop - apex
+            triangles.append(np.stack([np.broadcast_to(base[0], base[1:-1].shape), base[1:-1], base[2:]], axis=1))
+        tri = np.concatenate(triangles)
+        volumes = np.einsum("ij,ij->i", tri[:, 0], np.cross(tri[:, 1], tri[:, 2])) / 6
+        total = volumes.sum()
+        sums = tri.sum(axis=1)
+        centroid = (volumes[:, None] * sums).sum(axis=0) / 4 / total
+        products = np.einsum("i,ikj,ikl->jl", volumes, tri, tri) + np.einsum("i,ij,il->jl", volumes, sums, sums)
+        second = products / 20 - total * np.outer(centroid, centroid)
+        return centroid + apex, np.trace(second) * np.eye(3) - second
+
+
+def half_edges(loops: Iterable[tuple[Array, Array]]) -> tuple[Array, Array, Array]:
+    """(p, q, normal), each (n, 3), of (loop, normal) pairs."""
+    pairs = [(loop, np.roll(loop, -1, axis=0), np.broadcast_to(n, loop.shape)) for loop, n in loops]
+    if not pairs:
+        empty = np.zeros((0, 3))
+        return empty, empty, empty
+    p, q, normal = (np.concatenate(part) for part in zip(*pairs, strict=True))
+    return p, q, normal
+
+
+def close_shell(loops: Sequence[tuple[str, str, Array]]) -> Shell:
+    """A Shell of (id, parent, loop) faces; ShellError where an edge has no partner running the other way."""
+    faces = tuple(Face(id_, np.asarray(loop, float), parent) for id_, parent, loop in loops)
+    waiting: dict[tuple[tuple[float, ...], tuple[float, ...]], Face] = {}
+    edges: list[Edge] = []
+    for face in faces:
+        keys = [tuple(np.round(point, 6)) for point in face.loop]
+        for i, start in enumerate(keys):
+            end = keys[(i + 1) % len(keys)]
+            other = waiting.pop((end, start), None)
+            if other is None:
+                waiting[(start, end)] = face
+                continue
+            p, q = face.loop[i], face.loop[(i + 1) % len(keys)]
+            edges.append(Edge(edge_id(other.id, face.id), other.id, face.id, p, q, _angle(face, other, q - p)))
+    if waiting:
+        face = next(iter(waiting.values()))
+        raise ShellError(f"face {face.id!r} has an edge that no other face shares; the shell is not closed")
+    return Shell(faces, tuple(edges))
+
+
+def edge_id(a: str, b: str) -> str:
+    """The name of the edge between two faces, the same whichever comes first."""
+    return "/".join(sorted((a, b)))
+
+
+def _angle(face: Face, other: Face, along: Array) -> float:
+    """Angle inside the tank between two faces, degrees; `along` is the edge as `face`'s loop runs it."""
+    axis = along / np.linalg.norm(along)
+    sine = np.cross(face.normal, other.normal) @ axis
+    return 180.0 - float(np.degrees(np.arctan2(sine, face.normal @ other.normal)))
+
+
+def rotated(shell: Shell, rotation: Array) -> Shell:
+    """The shell turned by a (3, 3) rotation: a tank at trim, heel or in apparent gravity. Ids and angles stay."""
+    faces = tuple(Face(f.id, f.loop @ rotation.T, f.parent) for f in shell.faces)
+    edges = tuple(Edge(e.id, e.a, e.b, rotation @ e.start, rotation @ e.end, e.angle_deg) for e in shell.edges)
+    return Shell(faces, edges)

@@ -1,0 +1,217 @@
+"""Baffles: where they stand by rule or by hand, and their plates with limber holes, air gaps and flow holes.
+
+A baffle of axis `x` stands across the length, one of axis `y` across the width; plates fit inside with a gap.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+from shapely.geometry import Point, Polygon, box
+
+from bathyx.core.formula import formula
+from bathyx.core.geometry.clip import chain, clip_closed
+from bathyx.core.geometry.outline import Outline, offset_polygon, polygon_area
+from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.units.frozen import Frozen
+
+OPEN_SHARE = formula(
+    "inside.open",
+    "Open share of a baffle",
+    "open share = 1 − plate area / section area",
+    source="Upper limit 30 %: ABYC H-24 (from memory) and ADR 6.8.2.1.22, surge plates at least 70 % of the section "
+    "(from memory); lower limit 3 % is Bathyx's own estimate of what fills and drains freely",
+    valid="plates with holes",
+    check="tests/core/test_inside.py",
+    tolerance="area exact",
+)
+MOVING_BAY_MM = 450.0
+FIXED_BAY_MM = 760.0
+BAY_SOURCE = (
+    "450 mm moving: one baffle in a 30 in cube leaves bays of 381 mm, common practice; "
+    "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
+)
+Axis = Literal["x", "y"]
+AXIS_INDEX = {"x": 0, "y": 1}
+
+
+class Baffle(Frozen):
+    """A baffle placed by hand: its plate's middle, mm from the front (x) or the left end (y)."""
+
+    axis: Axis
+    at_mm: float = Field(gt=0, le=10_000)
+
+
+class BaffleRules(Frozen):
+    """How baffles are chosen and cut. `max_bay_mm` None takes the usual limit for moving or fixed tanks."""
+
+    by_rule: bool = True
+    max_bay_mm: float | None = Field(None, ge=50, le=5000)
+    by_hand: tuple[Baffle, ...] = ()
+    limber_mm: float = Field(25.0, ge=0, le=200)
+    air_gap_mm: float = Field(20.0, ge=0, le=200)
+    flow_hole_mm: float = Field(50.0, ge=0, le=400)
+    fit_gap_mm: float = Field(1.0, ge=0, le=10)
+
+
+@dataclass(frozen=True)
+class BaySpan:
+    """A run between baffles or ends along one axis, mm."""
+
+    axis: Axis
+    start_mm: float
+    end_mm: float
+
+    @property
+    def length_mm(self) -> float:
+        """Length of the run."""
+        return self.end_mm - self.start_mm
+
+
+@dataclass(frozen=True, eq=False)
+class Plate:
+    """One baffle plate. `outline` in (across, up): y and z for axis x, x and z for axis y; `holes` are (centre, d).
+
+    `section_mm2` is what it stands in, `contact_mm` the length of its edge that can be welded to the walls.
+    """
+
+    name: str
+    axis: Axis
+    at_mm: float
+    outline: Outline
+    holes: tuple[tuple[float, float, float], ...]
+    section_mm2: float
+    contact_mm: float
+
+    @cached_property
+    def metal_mm2(self) -> float:
+        """Area of metal."""
+        return self.outline.area_mm2 - sum(math.pi / 4 * d * d for _, _, d in self.holes)
+
+    @property
+    def open_share(self) -> float:
+        """Share of the section that stays open."""
+        return 1.0 - self.metal_mm2 / self.section_mm2
+
+
+def bay_limit_mm(rules: BaffleRules, moving: bool) -> float:
+    """The longest bay in force."""
+    return rules.max_bay_mm or (MOVING_BAY_MM if moving else FIXED_BAY_MM)
+
+
+def placed(shell: Shell, rules: BaffleRules, moving: bool) -> tuple[Baffle, ...]:
+    """Baffles in force, by axis and place: evenly by rule, or as put by hand (those outside the tank left out)."""
+    low, high = shell.bounds
+    if not rules.by_rule:
+        inside = [b for b in rules.by_hand if low[AXIS_INDEX[b.axis]] < b.at_mm < high[AXIS_INDEX[b.axis]]]
+        return tuple(sorted(inside, key=lambda b: (b.axis, b.at_mm)))
+    limit = bay_limit_mm(rules, moving)
+    found = []
+    for axis in ("x", "y"):
+        start, end = low[AXIS_INDEX[axis]], high[AXIS_INDEX[axis]]
+        count = max(1, math.ceil((end - start) / limit - 1e-9))
+        found += [Baffle(axis=axis, at_mm=float(start + (end - start) * i / count)) for i in range(1, count)]
+    return tuple(found)
+
+
+def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
+    """Runs between baffles along each axis, walls included."""
+    low, high = shell.bounds
+    spans = []
+    for axis in ("x", "y"):
+        i = AXIS_INDEX[axis]
+        stops = [float(low[i]), *(b.at_mm for b in baffles if b.axis == axis), float(high[i])]
+        spans += [BaySpan(axis, a, b) for a, b in zip(stops[:-1], stops[1:], strict=True)]
+    return tuple(spans)
+
+
+def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
+    """The inside outline where a plane crosses the tank, (n, 2) in (across, up), counter-clockwise; (0, 2) if none."""
+    i = AXIS_INDEX[axis]
+    normal = np.zeros(3)
+    normal[i] = 1.0
+    _, cap = clip_closed([(f.loop, f.normal) for f in shell.faces], normal * at_mm, normal)
+    loops = chain(cap)
+    if not loops:
+        return np.zeros((0, 2))
+    flat = [loop[:, [1 - i, 2]] for loop in loops]
+    biggest = max(flat, key=lambda p: abs(polygon_area(p)))
+    return biggest if polygon_area(biggest) > 0 else biggest[::-1]
+
+
+@lru_cache(maxsize=32)
+def plates(shell: Shell, baffles: tuple[Baffle, ...], rules: BaffleRules, thickness_mm: float) -> tuple[Plate, ...]:
+    """The plates of all baffles. Where both ways are baffled, those across the width run through and the others are cut."""
+    stops = [b.at_mm for b in baffles if b.axis == "y"]
+    found = []
+    for number, baffle in enumerate(baffles, start=1):
+        outline = section(shell, baffle.axis, baffle.at_mm)
+        if len(outline) < 3:
+            continue
+        pieces = [outline] if baffle.axis == "y" else _between(outline, stops, thickness_mm)
+        for k, piece in enumerate(pieces):
+            suffix = "abcdefghijk"[k % 11] if len(pieces) > 1 else ""
+            found.append(_plate(f"B{number}{suffix}", baffle, piece, rules))
+    return tuple(found)
+
+
+def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Array]:
+    half, edges = thickness_mm / 2, [-1e6, *stops, 1e6]
+    whole, pieces = Polygon(outline), []
+    for low, high in zip(edges[:-1], edges[1:], strict=True):
+        part = whole.intersection(box(low + half, -1e6, high - half, 1e6))
+        if part.geom_type == "Polygon" and part.area > 1:
+            points = np.array(part.exterior.coords)[:-1]
+            pieces.append(points if polygon_area(points) > 0 else points[::-1])
+    return pieces
+
+
+def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules) -> Plate:
+    shrunk = offset_polygon(piece, np.full(len(piece), -rules.fit_gap_mm))
+    shape = Polygon(shrunk)
+    contact = shape.length
+    for i in range(len(shrunk)):
+        before, here, after = shrunk[i - 1], shrunk[i], shrunk[(i + 1) % len(shrunk)]
+        into, out = here - before, after - here
+        if into[0] * out[1] - into[1] * out[0] <= 1e-9:
+            continue  # a reflex corner stays in contact
+        floor = max(_faces(into, -1), _faces(out, -1))
+        roof = max(_faces(into, 1), _faces(out, 1))
+        leg = rules.limber_mm if floor > 0.7 else rules.air_gap_mm if roof > 0.7 else 0.0
+        leg = min(leg, 0.4 * float(np.linalg.norm(into)), 0.4 * float(np.linalg.norm(out)))
+        if leg > 0:
+            a = here - into / np.linalg.norm(into) * leg
+            b = here + out / np.linalg.norm(out) * leg
+            shape = shape.difference(Polygon([a, here + (here - (a + b) / 2), b]))
+            contact -= 2 * leg
+    points = np.array(shape.exterior.coords)[:-1]
+    points = points if polygon_area(points) > 0 else points[::-1]
+    holes = _flow_holes(Polygon(points), rules.flow_hole_mm)
+    return Plate(
+        name, baffle.axis, baffle.at_mm, Outline(points, np.zeros(len(points))), holes,
+        abs(polygon_area(piece)), float(contact),
+    )
+
+
+def _faces(edge: Array, way: int) -> float:
+    """How much an edge of a counter-clockwise outline faces up (+1) or down (-1), 0 to 1."""
+    return float(way * -edge[0] / np.linalg.norm(edge))
+
+
+def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float, float], ...]:
+    """A row of holes at mid-height, one for each 180 mm of width, kept a third of a diameter from the edge."""
+    if diameter_mm <= 0:
+        return ()
+    low_x, low_z, high_x, high_z = shape.bounds
+    diameter = min(diameter_mm, 0.4 * (high_z - low_z), 0.4 * (high_x - low_x))
+    count = max(1, round((high_x - low_x) / 180))
+    middle = (low_z + high_z) / 2
+    spots = [low_x + (high_x - low_x) * (i + 0.5) / count for i in range(count)]
+    return tuple(
+        (x, middle, diameter) for x in spots if shape.buffer(-diameter * 0.33).contains(Point(x, middle).buffer(diameter / 2))
+    )

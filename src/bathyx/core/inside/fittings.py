@@ -1,0 +1,110 @@
+"""Openings and fittings: round holes on faces, with the ring or boss that carries them and what reaches inside."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.units.frozen import Frozen
+
+FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection"]
+
+
+@dataclass(frozen=True)
+class FittingUse:
+    """How a kind is usually made: hole and ring in mm, and the source of that."""
+
+    title: str
+    hole_mm: float
+    ring_mm: float
+    ring_od_mm: float
+    source: str
+
+
+USES: dict[str, FittingUse] = {
+    "filler": FittingUse("Filler", 50, 3, 80, "50 mm (2 in) neck, common practice"),
+    "vent": FittingUse("Vent", 12, 6, 30, "small bore, two of them front and rear, common practice"),
+    "pickup": FittingUse("Pickup", 14, 6, 36, "tube of 10 to 14 mm through a boss, common practice"),
+    "return": FittingUse("Return", 14, 6, 36, "as the feed, common practice"),
+    "drain": FittingUse("Drain", 20, 6, 42, "3/4 to 2 in, common practice"),
+    "sender": FittingUse("Level sender", 54, 6, 80, "five-hole flange with a 54 mm opening, from memory"),
+    "inspection": FittingUse("Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice"),
+}
+
+
+class Fitting(Frozen):
+    """A hole of `hole_mm` at (u, v) on `face` (see Face.frame), with a ring or boss of `ring_mm` thick.
+
+    `floor_clear_mm`: how far a pickup's inlet stands above the floor. `swing_mm`: a sender float's arm.
+    """
+
+    id: str = Field(min_length=1, max_length=40)
+    kind: FittingKind
+    face: str
+    u_mm: float
+    v_mm: float
+    hole_mm: float = Field(gt=0, le=600)
+    ring_mm: float = Field(0.0, ge=0, le=50)
+    ring_od_mm: float = Field(0.0, ge=0, le=800)
+    floor_clear_mm: float = Field(12.0, ge=0, le=500)
+    swing_mm: float = Field(0.0, ge=0, le=2000)
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return USES[self.kind].title
+
+
+def usual(kind: FittingKind, id_: str, face: str, u_mm: float, v_mm: float) -> Fitting:
+    """A fitting of `kind` with its usual sizes."""
+    use = USES[kind]
+    return Fitting(
+        id=id_, kind=kind, face=face, u_mm=u_mm, v_mm=v_mm,
+        hole_mm=use.hole_mm, ring_mm=use.ring_mm, ring_od_mm=use.ring_od_mm,
+        swing_mm=120.0 if kind == "sender" else 0.0,
+    )
+
+
+def seat(shell: Shell, fitting: Fitting) -> Array | None:
+    """Centre of the fitting's hole in space, (3,), or None when its face is not in this tank."""
+    face = shell.by_id.get(fitting.face)
+    return None if face is None else face.place(fitting.u_mm, fitting.v_mm)
+
+
+def floor_below(shell: Shell, x: float, y: float) -> float:
+    """Height of the floor under (x, y), mm; the tank's lowest level outside its plan."""
+    low = float(shell.bounds[0][2])
+    for face in shell.faces:
+        if face.normal[2] < -1e-6 and _covers(face.loop[:, :2], x, y):
+            return float(face.loop[0, 2] - ((x - face.loop[0, 0]) * face.normal[0] + (y - face.loop[0, 1]) * face.normal[1])
+                         / face.normal[2])
+    return low
+
+
+def _covers(loop: Array, x: float, y: float) -> bool:
+    """Even-odd rule, edges included on the low side."""
+    nxt = np.roll(loop, -1, axis=0)
+    straddle = (loop[:, 1] > y) != (nxt[:, 1] > y)
+    rise = np.where(straddle, nxt[:, 1] - loop[:, 1], 1.0)
+    cross = loop[:, 0] + (y - loop[:, 1]) / rise * (nxt[:, 0] - loop[:, 0])
+    return bool(np.count_nonzero(straddle & (x < cross)) % 2)
+
+
+@lru_cache(maxsize=64)
+def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, Array], ...]:
+    """(pickup, inlet point (3,)): through the top the tube ends above the floor; through a wall it is the hole."""
+    found = []
+    for fitting in fittings:
+        spot = seat(shell, fitting) if fitting.kind == "pickup" else None
+        if spot is None:
+            continue
+        inlet = spot.copy()
+        if shell.by_id[fitting.face].normal[2] > 0.1:
+            inlet[2] = floor_below(shell, spot[0], spot[1]) + fitting.floor_clear_mm
+        found.append((fitting, inlet))
+    return tuple(found)

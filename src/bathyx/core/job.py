@@ -1,0 +1,136 @@
+"""The job: one frozen document that puts the rooms' parts together, with its JSON form.
+
+Reading validates everything and says which field is wrong, what stands there and what would be right. A file of an
+older version is migrated, one of a newer version refused.
+"""
+
+from __future__ import annotations
+
+import json
+import uuid
+from typing import Any
+
+from pydantic import Field, ValidationError
+
+from bathyx.core.brief import Brief
+from bathyx.core.inside.inside import Inside
+from bathyx.core.proving.plan import ProvingPlan
+from bathyx.core.sheet.makeup import MakeUp
+from bathyx.core.space import MeasuredBox
+from bathyx.core.tank.families import Tank
+from bathyx.core.units import Reading
+from bathyx.core.units.frozen import Frozen
+
+SCHEMA_VERSION = 1
+
+
+class JobError(ValueError):
+    """A document that cannot be read, or an edit that makes none; the message is for the person."""
+
+
+def _new_uid() -> str:
+    return uuid.uuid4().hex
+
+
+class Job(Frozen):
+    """One tank's job. Edits return a new Job: `job.edited("tank.length_mm", 400)`."""
+
+    schema_version: int = SCHEMA_VERSION
+    uid: str = Field(default_factory=_new_uid, min_length=8, max_length=64)
+    maker: str = Field("", max_length=120)
+    brief: Brief = Brief()
+    space: MeasuredBox = MeasuredBox(width=Reading.of(700), depth=Reading.of(420), height=Reading.of(330))
+    tank: Tank
+    makeup: MakeUp = MakeUp()
+    inside: Inside = Inside()
+    proving: ProvingPlan = ProvingPlan()
+
+    def edited(self, path: str, value: Any) -> Job:
+        """A Job with the value at dotted `path` replaced (list items by index). JobError says what would be right."""
+        return self.edited_many({path: value})
+
+    def edited_many(self, changes: dict[str, Any]) -> Job:
+        """A Job with several values replaced at once, validated together."""
+        document = self.model_dump(mode="python")
+        for path, value in changes.items():
+            *way, last = path.split(".")
+            spot: Any = document
+            try:
+                for step in way:
+                    spot = spot[int(step) if isinstance(spot, (list, tuple)) else step]
+                if isinstance(spot, tuple):
+                    raise JobError(f"{path}: replace the whole list instead")
+                if last not in spot:
+                    raise KeyError(last)
+            except (KeyError, IndexError, ValueError, TypeError) as error:
+                if isinstance(error, JobError):
+                    raise
+                raise JobError(f"the job has no field {path!r}") from None
+            spot[last] = _plain(value)
+        return job_of(document)
+
+    def to_json(self) -> str:
+        """The document as indented JSON."""
+        return self.model_dump_json(indent=2) + "\n"
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Frozen):
+        return value.model_dump(mode="python")
+    if isinstance(value, (list, tuple)):
+        return [_plain(v) for v in value]
+    return value
+
+
+def job_of(document: Any) -> Job:
+    """A Job of a plain document; JobError names field, value and what would be right."""
+    try:
+        return Job.model_validate(document)
+    except ValidationError as error:
+        raise JobError(_explain(error)) from None
+
+
+def _explain(error: ValidationError) -> str:
+    lines = []
+    for problem in error.errors()[:5]:
+        field = ".".join(str(step) for step in problem["loc"]) or "job"
+        value = problem.get("input")
+        shown = f" is {value!r:.80}" if not isinstance(value, dict) and problem["type"] != "missing" else ""
+        message = problem["msg"].removeprefix("Value error, ")
+        lines.append(f"{field}{shown}: {message}")
+    return "\n".join(lines)
+
+
+def read_job(text: str, source: str = "job file") -> Job:
+    """The Job in JSON `text`. JobError for broken or truncated text, a newer version, or a wrong field."""
+    try:
+        document = json.loads(text)
+    except json.JSONDecodeError as error:
+        raise JobError(
+            f"{source}: not a whole JSON document (line {error.lineno}, column {error.colno}: {error.msg}); "
+            "it may have been cut off: use the last saved copy"
+        ) from None
+    if not isinstance(document, dict) or "schema_version" not in document:
+        raise JobError(f"{source}: not a Bathyx job; its first field should be schema_version: {SCHEMA_VERSION}")
+    version = document["schema_version"]
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise JobError(f"{source}: schema_version is {version!r}; it should be a whole number from 1 to {SCHEMA_VERSION}")
+    if version > SCHEMA_VERSION:
+        raise JobError(
+            f"{source}: written by a newer Bathyx (schema_version {version}, this one reads up to {SCHEMA_VERSION}); "
+            "update Bathyx to open it"
+        )
+    for step in range(version, SCHEMA_VERSION):
+        document = MIGRATIONS[step](document)
+    try:
+        return job_of(document)
+    except JobError as error:
+        raise JobError(f"{source}: {error}") from None
+
+
+MIGRATIONS: dict[int, Any] = {}
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON schema of the job document."""
+    return Job.model_json_schema()

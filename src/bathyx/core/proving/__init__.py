@@ -1,0 +1,1 @@
+"""Pressure tests: the plan, stored energy, and what a decay trace proves."""

@@ -1,0 +1,56 @@
+"""The results of a job: what `evaluate` computes before findings are drawn from it. Frozen; computes nothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bathyx.core.capacity.capacity import Capacity
+from bathyx.core.capacity.weight import Weight
+from bathyx.core.formula import Figure
+from bathyx.core.geometry.shell import Shell
+from bathyx.core.inside.baffles import Baffle, BaySpan, Plate
+from bathyx.core.material import Fluid, Sheet
+from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.makeup import BendRule, EdgeRole
+from bathyx.core.sheet.seams import Seam
+from bathyx.core.space import Room
+from bathyx.core.strength.panels import Strength
+
+
+@dataclass(frozen=True)
+class OutsideSize:
+    """Outside of the tank, mm: inside plus skins and anything lapped over."""
+
+    length_mm: float
+    width_mm: float
+    height_mm: float
+
+
+@dataclass(frozen=True, eq=False)
+class Results:
+    """Everything computed from a job. `shell` is the inside; `panelled` may have a face split for a seam."""
+
+    shell: Shell
+    panelled: Shell
+    sheet: Sheet
+    fluid: Fluid
+    room: Room
+    outside: OutsideSize
+    roles: tuple[EdgeRole, ...]
+    rule: BendRule
+    baffles: tuple[Baffle, ...]
+    bays: tuple[BaySpan, ...]
+    plates: tuple[Plate, ...]
+    blanks: tuple[Blank, ...]
+    seams: tuple[Seam, ...]
+    capacity: Capacity
+    weight: Weight
+    strength: Strength
+    wanted: Figure
+    litres_per_mm: dict[str, float]
+    sheet_cost: Figure
+
+    @property
+    def weld_length_mm(self) -> float:
+        """Total of the seam list."""
+        return sum(seam.length_mm for seam in self.seams)

@@ -1,0 +1,1 @@
+"""From shell to sheet: which edges are bent or welded, flat blanks with bends, holes and marks, and their nest."""

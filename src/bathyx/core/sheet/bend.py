@@ -1,0 +1,61 @@
+"""Bend arithmetic: allowance, set-back and deduction. Angles are how far the sheet turns; lengths mm."""
+
+from __future__ import annotations
+
+import math
+
+from bathyx.core.formula import formula
+
+ALLOWANCE = formula(
+    "sheet.allowance",
+    "Bend allowance",
+    "BA = θ (r + K t)",
+    source="Neutral-axis model, e.g. Machinery's Handbook, bending allowances; K of the sheet from its table row",
+    valid="air bends with r from 0.5 t to 6 t, θ up to 180°",
+    check="tests/outside/test_bend_tables.py, handbook values for 90° in soft and half-hard sheet",
+    tolerance="formula exact; a real brake differs by up to ±0.1 t per bend: bend a test strip, or cut long and trim",
+)
+SETBACK = formula(
+    "sheet.setback",
+    "Set-back to the bend's tangent",
+    "SB = r tan(θ/2) inside the bend, (r + t) tan(θ/2) outside it (a reflex edge)",
+    source="Geometry of a tangent arc",
+    valid="θ below 180°",
+    check="tests/core/test_unfold.py, unfolded area equals neutral-surface area",
+    tolerance="exact",
+)
+SHORT_FLANGE = formula(
+    "sheet.flange",
+    "Shortest flange a V-die takes",
+    "b = 0.7 V, V = 8 t",
+    source="Press-brake charts for air bending, from memory",
+    valid="air bends at 90° with the usual die of eight thicknesses",
+    check="tests/core/test_findings.py",
+    tolerance="±15 %: the shop's own die decides",
+)
+
+
+def allowance_mm(turn_deg: float, radius_mm: float, thickness_mm: float, k_factor: float) -> float:
+    """Flat length of the arc that a bend takes, measured on the neutral surface. ValueError outside 0 to 180 degrees."""
+    if not 0 < turn_deg <= 180:
+        raise ValueError(f"a bend turns between 0 and 180 degrees, not {turn_deg:g}")
+    return math.radians(turn_deg) * (radius_mm + k_factor * thickness_mm)
+
+
+def setback_mm(turn_deg: float, radius_mm: float, thickness_mm: float, reflex: bool) -> float:
+    """How far the flat of an inside face stops short of its sharp edge."""
+    outer = thickness_mm if reflex else 0.0
+    return (radius_mm + outer) * math.tan(math.radians(turn_deg) / 2)
+
+
+def shortest_flange_mm(thickness_mm: float) -> float:
+    """Shortest outside flange length over the usual die of 8 thicknesses."""
+    return 0.7 * 8 * thickness_mm
+
+
+def corner_loss_mm2(turn_deg: float, radius_mm: float, thickness_mm: float, reflex: bool) -> float:
+    """Area that rounding takes from a sharp inside corner (negative where a reflex bend gives some), per mm of edge."""
+    half = math.radians(turn_deg) / 2
+    radius = radius_mm + (thickness_mm if reflex else 0.0)
+    loss = radius**2 * (math.tan(half) - half)
+    return -loss if reflex else loss

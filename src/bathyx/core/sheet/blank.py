@@ -1,0 +1,90 @@
+"""A blank: one flat piece as it is cut, with holes, bend lines and marks. Drawn with the tank's inside facing up."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from bathyx.core.geometry.outline import Outline
+from bathyx.core.geometry.shell import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Hole:
+    """A round hole, mm in the blank."""
+
+    centre: Array
+    diameter_mm: float
+    label: str
+
+
+@dataclass(frozen=True, eq=False)
+class BendLine:
+    """The middle of a bend, from `start` to `end`, each (2,); `up` bends toward the tank's inside."""
+
+    start: Array
+    end: Array
+    turn_deg: float
+    up: bool
+    radius_mm: float
+    allowance_mm: float
+    edge: str
+
+
+@dataclass(frozen=True, eq=False)
+class Mark:
+    """A line to scribe or draw, with a word beside it; a mark whose ends meet is only the word."""
+
+    start: Array
+    end: Array
+    text: str
+
+
+@dataclass(frozen=True, eq=False)
+class Blank:
+    """One flat piece, its lower left corner at (0, 0). `faces` are the shell faces it makes, none for a baffle."""
+
+    name: str
+    thickness_mm: float
+    outline: Outline
+    holes: tuple[Hole, ...]
+    bends: tuple[BendLine, ...]
+    marks: tuple[Mark, ...]
+    faces: tuple[str, ...]
+    role: Literal["shell", "baffle"]
+
+    @cached_property
+    def size_mm(self) -> tuple[float, float]:
+        """Width and height of the bounding rectangle, as drawn."""
+        low, high = self.outline.bounds
+        return float(high[0] - low[0]), float(high[1] - low[1])
+
+    @cached_property
+    def area_mm2(self) -> float:
+        """Area after holes are cut."""
+        return self.outline.area_mm2 - float(sum(np.pi / 4 * h.diameter_mm**2 for h in self.holes))
+
+    def moved(self, shift: Array) -> Blank:
+        """The blank with everything on it shifted by (2,)."""
+        return Blank(
+            self.name,
+            self.thickness_mm,
+            self.outline.moved(shift),
+            tuple(Hole(h.centre + shift, h.diameter_mm, h.label) for h in self.holes),
+            tuple(
+                BendLine(b.start + shift, b.end + shift, b.turn_deg, b.up, b.radius_mm, b.allowance_mm, b.edge)
+                for b in self.bends
+            ),
+            tuple(Mark(m.start + shift, m.end + shift, m.text) for m in self.marks),
+            self.faces,
+            self.role,
+        )
+
+
+def settled(blank: Blank) -> Blank:
+    """The blank moved so that its lower left corner is at (0, 0)."""
+    low, _ = blank.outline.bounds
+    return blank.moved(-low)

@@ -1,0 +1,1 @@
+"""Flat panels under pressure: stress, bulge, and the pressure they bear."""

@@ -1,0 +1,1 @@
+"""Families of tanks build shells; capacity and attitude are computed from any shell."""

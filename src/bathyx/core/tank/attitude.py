@@ -1,0 +1,33 @@
+"""A tank at an attitude: liquid lies level in apparent gravity, so slope, trim, heel and braking are all one rotation."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Array
+
+TILT = formula(
+    "attitude.apparent",
+    "Tilt of the surface under slope and braking",
+    "tan φ = a / g on the level; slope and braking angles add when both pull the same way",
+    source="Statics of a liquid in uniform acceleration (e.g. White, Fluid Mechanics, ch. 2, from memory)",
+    valid="steady slope or steady braking; not the surge in between",
+    check="tests/core/test_capacity.py, wedge volume of a tilted box by hand",
+    tolerance="exact for steady states; surge overshoots it for a moment",
+)
+
+
+def attitude(trim_deg: float = 0.0, heel_deg: float = 0.0) -> Array:
+    """Rotation (3, 3) that lifts the front by `trim_deg` and the right end by `heel_deg` (heel first)."""
+    trim, heel = math.radians(trim_deg), math.radians(heel_deg)
+    about_y = np.array([[math.cos(trim), 0, math.sin(trim)], [0, 1, 0], [-math.sin(trim), 0, math.cos(trim)]])
+    about_x = np.array([[1, 0, 0], [0, math.cos(heel), math.sin(heel)], [0, -math.sin(heel), math.cos(heel)]])
+    return about_y @ about_x
+
+
+def working_tilt_deg(slope_deg: float, braking_g: float) -> float:
+    """Largest steady tilt of the surface fore and aft, degrees: the slope and the braking together."""
+    return slope_deg + math.degrees(math.atan(braking_g))

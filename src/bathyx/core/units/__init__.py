@@ -1,0 +1,16 @@
+"""Quantities as makers read and type them: tape readings in, either unit family out."""
+
+from bathyx.core.units.quantity import KINDS, Family, QuantityError, parse_quantity, show, unit_of
+from bathyx.core.units.reading import Reading, ReadingError, parse_length
+
+__all__ = [
+    "KINDS",
+    "Family",
+    "QuantityError",
+    "Reading",
+    "ReadingError",
+    "parse_length",
+    "parse_quantity",
+    "show",
+    "unit_of",
+]

@@ -1,0 +1,125 @@
+"""Showing and reading quantities in either unit family. Values inside Bathyx stay in mm, L, kg, kPa, degC."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+
+from bathyx.core.units.reading import MM_PER_INCH, parse_length
+
+L_PER_US_GAL = 3.785411784  # exact: 231 cubic inches, NIST Handbook 44 appendix C
+L_PER_IMP_GAL = 4.54609  # exact: UK Weights and Measures Act 1985
+KG_PER_LB = 0.45359237  # exact
+KPA_PER_PSI = 6.894757293168361
+
+
+class Family(StrEnum):
+    """The unit family a maker looks at; both are always a key press away."""
+
+    METRIC = "metric"
+    US = "us"
+
+
+class QuantityError(ValueError):
+    """A typed quantity that cannot be read; the message says what would be."""
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A display unit: `size` base units make one of it; `places` decimals are shown."""
+
+    sign: str
+    size: float
+    places: int
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind of quantity with its display unit in each family and other spellings it accepts."""
+
+    metric: Unit
+    us: Unit
+    others: tuple[tuple[str, float], ...] = ()
+
+
+KINDS: dict[str, Kind] = {
+    "length": Kind(Unit("mm", 1, 0), Unit("in", MM_PER_INCH, 2)),
+    "weld": Kind(Unit("m", 1000, 2), Unit("ft", 12 * MM_PER_INCH, 1)),
+    "volume": Kind(
+        Unit("L", 1, 1),
+        Unit("US gal", L_PER_US_GAL, 2),
+        (("l", 1), ("litre", 1), ("litres", 1), ("liter", 1), ("liters", 1), ("ml", 0.001), ("gal", L_PER_US_GAL),
+         ("gallon", L_PER_US_GAL), ("gallons", L_PER_US_GAL), ("us gallons", L_PER_US_GAL), ("imp gal", L_PER_IMP_GAL)),
+    ),
+    "mass": Kind(Unit("kg", 1, 1), Unit("lb", KG_PER_LB, 1)),
+    "pressure": Kind(Unit("kPa", 1, 2), Unit("psi", KPA_PER_PSI, 3), (("bar", 100), ("mbar", 0.1), ("pa", 0.001))),
+    "stress": Kind(Unit("MPa", 1, 0), Unit("ksi", 6.894757293168361, 1)),
+    "area": Kind(Unit("m²", 1e6, 3), Unit("sq ft", (12 * MM_PER_INCH) ** 2, 2)),
+    "energy": Kind(Unit("J", 1, 0), Unit("ft·lbf", 1.3558179483314004, 0)),
+    "rate": Kind(Unit("L/h", 1, 2), Unit("US gal/h", L_PER_US_GAL, 3), (("l/h", 1), ("gal/h", L_PER_US_GAL))),
+    "leak": Kind(Unit("mL/min", 1, 2), Unit("cu in/min", 16.387064, 3)),
+    "time": Kind(Unit("min", 60, 1), Unit("min", 60, 1), (("s", 1), ("sec", 1), ("h", 3600))),
+    "hours": Kind(Unit("h", 1, 1), Unit("h", 1, 1), (("min", 1 / 60),)),
+    "angle": Kind(Unit("°", 1, 1), Unit("°", 1, 1), (("deg", 1),)),
+    "share": Kind(Unit("%", 0.01, 1), Unit("%", 0.01, 1)),
+    "litres_per_mm": Kind(Unit("L/mm", 1, 3), Unit("US gal/in", L_PER_US_GAL / MM_PER_INCH, 2)),
+    "accel": Kind(Unit("g", 1, 2), Unit("g", 1, 2)),
+    "money": Kind(Unit("¤", 1, 2), Unit("¤", 1, 2)),
+    "count": Kind(Unit("", 1, 0), Unit("", 1, 0)),
+}
+
+
+def unit_of(kind: str, family: Family) -> Unit:
+    """The display unit of `kind` in `family`; KeyError for an unknown kind."""
+    entry = KINDS[kind]
+    return entry.us if family == Family.US else entry.metric
+
+
+def inches(mm: float, denominator: int = 16) -> str:
+    """A length as a tape shows it: whole inches and a fraction to the nearest 1/`denominator`."""
+    ticks = round(abs(mm) / MM_PER_INCH * denominator)
+    whole, part = divmod(ticks, denominator)
+    fraction = f"{Fraction(part, denominator)}" if part else ""
+    sign = "-" if mm < 0 and ticks else ""
+    return f'{sign}{whole} {fraction}"' if whole and fraction else f'{sign}{fraction or whole}"'
+
+
+def show(value: float, kind: str, family: Family = Family.METRIC, *, places: int | None = None, unit: bool = True) -> str:
+    """`value` (in base units) for reading: lengths in inches to 1/16, everything else in decimals with its unit."""
+    if kind == "length" and family == Family.US and places is None:
+        return inches(value)
+    chosen = unit_of(kind, family)
+    digits = chosen.places if places is None else places
+    number = f"{value / chosen.size:,.{digits}f}".replace(",", "\u2009")
+    if number.strip("-0.") == "" and number.startswith("-"):
+        number = number[1:]
+    if not unit or not chosen.sign:
+        return number
+    gap = "" if chosen.sign in ("°", "%") else " "
+    return f"{number}{gap}{chosen.sign}"
+
+
+_TYPED = re.compile(r"^\s*(-?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
+
+
+def parse_quantity(text: str, kind: str, family: Family = Family.METRIC) -> float:
+    """Base-unit value of typed `text`. A bare number counts in the family's display unit (lengths: see parse_length).
+
+    Raises QuantityError or ReadingError that says what would be right.
+    """
+    if kind == "length":
+        return parse_length(text, "in" if family == Family.US else "mm")
+    own = unit_of(kind, family)
+    match = _TYPED.match(text.replace("\u2009", ""))
+    if not match:
+        raise QuantityError(f"{text!r} is not a number; write it like 12.5 {own.sign}".rstrip())
+    number, sign = float(match.group(1).replace(",", ".")), match.group(2).lower()
+    sizes = {u.sign.lower(): u.size for u in (KINDS[kind].metric, KINDS[kind].us)} | dict(KINDS[kind].others)
+    if not sign:
+        return number * own.size
+    if sign not in sizes:
+        known = ", ".join(dict.fromkeys([own.sign, *(s for s in sizes if s)]))
+        raise QuantityError(f"{match.group(2)!r} is not a unit of {kind}; use one of {known}")
+    return number * sizes[sign]

@@ -1,0 +1,106 @@
+"""A tape reading: what the maker typed, kept beside its value in millimetres.
+
+`387`, `15 1/4"`, `4'-3 1/2"`, `0.38 m`, `38,5 cm` and `15¼ in` are all readings. A bare number is millimetres.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from pydantic import Field, model_validator
+
+from bathyx.core.units.frozen import Frozen
+
+MM_PER_INCH = 25.4  # exact: international inch (1959 agreement)
+_UNIT_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
+_SPELLINGS = [
+    (re.compile(r"\b(?:inch(?:es)?)\b|''|[\"″”]"), "in"),
+    (re.compile(r"\b(?:feet|foot)\b|['′’]"), "ft"),
+    (re.compile(r"\bmillimet(?:re|er)s?\b"), "mm"),
+    (re.compile(r"\bmet(?:re|er)s?\b"), "m"),
+]
+_VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
+_NUMBER = r"(?:\d+(?:\.\d+)?\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+(?:\.\d*)?|\.\d+)"
+_TERM = re.compile(rf"({_NUMBER})\s*(mm|cm|m|in|ft)?")
+
+
+class ReadingError(ValueError):
+    """A typed length that cannot be read; the message says what would be."""
+
+
+def _number(text: str) -> float:
+    total = 0.0
+    for part in re.sub(r"\s*/\s*", "/", text).split():
+        if "/" in part:
+            top, bottom = part.split("/")
+            if float(bottom) == 0:
+                raise ReadingError(f"{text!r} divides by zero; a tape fraction looks like 1/4")
+            total += float(top) / float(bottom)
+        else:
+            total += float(part)
+    return total
+
+
+def parse_length(text: str, bare_unit: str = "mm") -> float:
+    """Millimetres of a typed length. A bare number counts in `bare_unit`; a bare fraction must name its unit.
+
+    Raises ReadingError, which says what would be right, for text that is not a length.
+    """
+    if not isinstance(text, str) or not text.strip():
+        raise ReadingError("nothing typed; a length looks like 387, 15 1/4\" or 0.38 m")
+    clean = text.strip().lower().replace("–", "-").replace("⁄", "/")
+    for sign, plain in _VULGAR.items():
+        clean = clean.replace(sign, " " + plain)
+    clean = re.sub(r"(?<=\d),(?=\d)", ".", clean)
+    for pattern, unit in _SPELLINGS:
+        clean = pattern.sub(f" {unit} ", clean)
+    if clean.lstrip().startswith("-"):
+        raise ReadingError(f"{text!r} is negative; a measured length is above zero")
+    # A hyphen joins feet to inches or a whole to its fraction: 4'-3 1/2", 15-1/4 in.
+    clean = re.sub(r"\s*-\s*", " ", clean).strip()
+    spot, terms = 0, []
+    while spot < len(clean):
+        match = _TERM.match(clean, spot)
+        if not match:
+            raise ReadingError(f"{text!r} is not a length; write it like 387, 15 1/4\", 4'-3 1/2\" or 0.38 m")
+        terms.append((match.group(1), match.group(2)))
+        spot = match.end()
+        while spot < len(clean) and clean[spot] == " ":
+            spot += 1
+    units = [unit for _, unit in terms]
+    if len(terms) == 2 and units[0] == "ft" and units[1] in (None, "in"):
+        return _number(terms[0][0]) * _UNIT_MM["ft"] + _number(terms[1][0]) * MM_PER_INCH
+    if len(terms) != 1:
+        raise ReadingError(f"{text!r} reads as {len(terms)} lengths; only feet and inches go together, as in 4'-3 1/2\"")
+    number, unit = terms[0]
+    if unit is None and "/" in number and bare_unit == "mm":
+        raise ReadingError(f"{text!r} is a fraction without a unit; write {text.strip()}\" if it is inches")
+    return _number(number) * _UNIT_MM[unit or bare_unit]
+
+
+class Reading(Frozen):
+    """A measured length: `typed` as the maker wrote it, `mm` its value. Built from text, a number, or both."""
+
+    typed: str
+    mm: float = Field(gt=0, le=100_000)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_typed(cls, data: Any) -> Any:
+        if isinstance(data, (int, float)) and not isinstance(data, bool):
+            data = f"{data:g}"
+        if isinstance(data, str):
+            return {"typed": data.strip(), "mm": parse_length(data)}
+        if isinstance(data, dict) and "mm" not in data and "typed" in data:
+            return {**data, "mm": parse_length(data["typed"])}
+        return data
+
+    @classmethod
+    def of(cls, typed: str | float) -> Reading:
+        """A Reading of `typed`; raises ReadingError with what would be right."""
+        text = typed if isinstance(typed, str) else f"{typed:g}"
+        value = parse_length(text)
+        if not 0 < value <= 100_000:
+            raise ReadingError(f"{text!r} is {value:g} mm; a measured length is above 0 and at most 100 m")
+        return cls(typed=text.strip(), mm=value)
