@@ -114,7 +114,9 @@ def read_job(text: str, source: str = "job file") -> Job:
         raise JobError(f"{source}: not a Bathyx job; its first field should be schema_version: {SCHEMA_VERSION}")
     version = document["schema_version"]
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise JobError(f"{source}: schema_version is {version!r}; it should be a whole number from 1 to {SCHEMA_VERSION}")
+        raise JobError(
+            f"{source}: schema_version is {version!r}; it should be a whole number from 1 to {SCHEMA_VERSION}"
+        )
     if version > SCHEMA_VERSION:
         raise JobError(
             f"{source}: written by a newer Bathyx (schema_version {version}, this one reads up to {SCHEMA_VERSION}); "

@@ -14,9 +14,9 @@ import numpy as np
 
 from bathyx.core.brief import Brief
 from bathyx.core.formula import Figure, formula
-from bathyx.core.geometry.clip import slab
+from bathyx.core.geometry.clip import Soup, slab
 from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, ramp
-from bathyx.core.geometry.shell import Array, Shell, rotated
+from bathyx.core.geometry.shell import Array, Shell, turned
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
 from bathyx.core.inside.fittings import Fitting, inlets
 from bathyx.core.material import fluid
@@ -101,9 +101,8 @@ def net_curve(
 ) -> DipCurve:
     """Dip curve of the net volume, level, or turned by a rotation given as nested tuples."""
     rotation = np.eye(3) if turn is None else np.array(turn)
-    turned = shell if turn is None else rotated(shell, rotation)
-    parts: list[tuple[float, DipCurve]] = [(1.0, gross_curve(turned))]
-    loops = [(face.loop, face.normal) for face in shell.faces]
+    whole = gross_curve(shell) if turn is None else dip_curve(turned(shell.half_edges, rotation))
+    parts: list[tuple[float, DipCurve]] = [(1.0, whole)]
     by_place: dict[tuple[str, float], float] = {}
     sections: dict[tuple[str, float], float] = {}
     for plate in plates:
@@ -111,8 +110,7 @@ def net_curve(
         by_place[place] = by_place.get(place, 0.0) + plate.metal_mm2
         sections[place] = sections.get(place, 0.0) + plate.section_mm2
     for (axis, at), metal in by_place.items():
-        p, q, n = slab(loops, AXIS_INDEX[axis], at - thickness_mm / 2, at + thickness_mm / 2)
-        curve = dip_curve((p @ rotation.T, q @ rotation.T, n @ rotation.T))
+        curve = dip_curve(turned(_plate_solid(shell, AXIS_INDEX[axis], at, thickness_mm), rotation))
         parts.append((-metal / sections[(axis, at)], curve))
     for role in roles:
         if role.kind != "bend":
@@ -121,7 +119,8 @@ def net_curve(
         loss = corner_loss_mm2(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex) * edge.length_mm
         back = setback_mm(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex)
         levels = np.array([edge.start @ rotation[2], edge.end @ rotation[2]])
-        reach = float(np.clip(levels.mean() + back, *_span(turned)) - levels.mean())
+        middle = float(levels.mean())
+        reach = min(max(middle + back, whole.low_mm), whole.high_mm) - middle
         low, high = levels.min() + min(reach, 0.0), levels.max() + max(reach, 0.0)
         if reach <= 0:
             low = levels.min() - back
@@ -135,9 +134,11 @@ def net_curve(
     return combined(parts)
 
 
-def _span(shell: Shell) -> tuple[float, float]:
-    low, high = shell.bounds
-    return float(low[2]), float(high[2])
+@lru_cache(maxsize=64)
+def _plate_solid(shell: Shell, axis: int, at_mm: float, thickness_mm: float) -> Soup:
+    """The slice of the tank that a baffle plate stands in."""
+    loops = [(face.loop, face.normal) for face in shell.faces]
+    return slab(loops, axis, at_mm - thickness_mm / 2, at_mm + thickness_mm / 2)
 
 
 def capacity(
@@ -166,10 +167,20 @@ def capacity(
     return Capacity(
         Figure("Gross", gross, "volume", GROSS, f"{box}this shell {gross:.3f} L"),
         Figure("Net", net, "volume", NET, f"{gross:.2f} − {gross - net:.2f} = {net:.2f} L"),
-        Figure("Usable", max(fill - dead, 0.0), "volume", USABLE,
-               f"{net:.2f} − {air:.2f} air − {dead:.2f} below the pickup = {max(fill - dead, 0.0):.2f} L"),
-        Figure("Usable on the slope", max(fill - worst, 0.0), "volume", USABLE,
-               f"tilted {tilt:.1f}° fore and aft, worse way: {fill:.2f} − {worst:.2f} = {max(fill - worst, 0.0):.2f} L"),
+        Figure(
+            "Usable",
+            max(fill - dead, 0.0),
+            "volume",
+            USABLE,
+            f"{net:.2f} − {air:.2f} air − {dead:.2f} below the pickup = {max(fill - dead, 0.0):.2f} L",
+        ),
+        Figure(
+            "Usable on the slope",
+            max(fill - worst, 0.0),
+            "volume",
+            USABLE,
+            f"tilted {tilt:.1f}° fore and aft, worse way: {fill:.2f} − {worst:.2f} = {max(fill - worst, 0.0):.2f} L",
+        ),
         air,
         dead,
         worst,
@@ -179,9 +190,7 @@ def capacity(
     )
 
 
-def _below_inlet(
-    shell: Shell, curve: DipCurve, fittings: tuple[Fitting, ...], rotation: Array
-) -> tuple[float, float]:
+def _below_inlet(shell: Shell, curve: DipCurve, fittings: tuple[Fitting, ...], rotation: Array) -> tuple[float, float]:
     """(litres, level) that the lowest-reaching pickup leaves behind at an attitude; (0, low) without one."""
     levels = [float(rotation[2] @ inlet) for _, inlet in inlets(shell, fittings)]
     if not levels:

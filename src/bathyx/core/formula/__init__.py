@@ -44,9 +44,7 @@ class Figure:
         return "\n".join(lines)
 
 
-def formula(
-    key: str, title: str, expression: str, *, source: str, valid: str, check: str, tolerance: str
-) -> Formula:
+def formula(key: str, title: str, expression: str, *, source: str, valid: str, check: str, tolerance: str) -> Formula:
     """Declare a formula and enter it in the ledger. A key is used once; a second use is a programming error."""
     entry = Formula(key, title, expression, source, valid, check, tolerance)
     if _LEDGER.get(key, entry) != entry:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.shell import Array, following
 
 Loops = list[tuple[Array, Array]]
 Soup = tuple[Array, Array, Array]
@@ -15,9 +15,13 @@ def clip_loop(loop: Array, point: Array, normal: Array) -> Array:
 
     Sutherland and Hodgman (CACM 17, 1974): a loop that falls apart stays joined by edges that cancel in any sum.
     """
-    side = (loop - point) @ normal
-    scale = max(1.0, float(np.abs(side).max(initial=0.0)))
-    side = np.where(np.abs(side) < 1e-10 * scale, 0.0, side)
+    distance = (loop - point) @ normal
+    scale = max(1.0, float(np.abs(distance).max(initial=0.0)))
+    side = [0.0 if abs(s) < 1e-10 * scale else s for s in distance.tolist()]
+    if max(side) <= 0:
+        return loop
+    if min(side) > 0:
+        return np.zeros((0, 3))
     kept: list[Array] = []
     for i in range(len(loop)):
         j = (i + 1) % len(loop)
@@ -62,7 +66,7 @@ def slab(loops: Loops, axis: int, low: float, high: float) -> Soup:
     p, q, n = [np.zeros((0, 3))], [np.zeros((0, 3))], [np.zeros((0, 3))]
     for loop, face_normal in loops:
         p.append(loop)
-        q.append(np.roll(loop, -1, axis=0))
+        q.append(following(loop))
         n.append(np.broadcast_to(face_normal, loop.shape))
     for edges, cap_normal in caps:
         p.append(edges[:, 0])
@@ -75,7 +79,7 @@ def _clip_edges(edges: Array, point: Array, normal: Array) -> Array:
     """Cap edges of an earlier, parallel cut: they lie wholly on one side, so keep or drop each."""
     if len(edges) == 0:
         return edges
-    return edges[((edges.mean(axis=1) - point) @ normal) <= 1e-9]
+    return np.asarray(edges[((edges.mean(axis=1) - point) @ normal) <= 1e-9])
 
 
 def chain(edges: Array) -> list[Array]:

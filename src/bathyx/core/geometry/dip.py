@@ -62,7 +62,7 @@ class DipCurve:
         return np.asarray(self.volume.derivative()(np.clip(level_mm, self.low_mm, self.high_mm)))
 
     def level_for(self, volume_mm3: Array | float) -> Array:
-        """Level in mm for each volume, any shape, by bisection kept inside its cubic and polished by Newton.
+        """Level in mm for each volume, any shape, by bisection inside its cubic.
 
         Raises LevelError for a volume below zero or above full (beyond rounding).
         """
@@ -73,12 +73,13 @@ class DipCurve:
         wanted = np.clip(wanted, 0, self.full_mm3)
         breaks = self.volume.x
         piece = np.clip(np.searchsorted(self.volume(breaks), wanted, side="right") - 1, 0, len(breaks) - 2)
-        low, high = breaks[piece].copy(), breaks[piece + 1].copy()
-        for _ in range(60):
+        c3, c2, c1, c0 = self.volume.c[:, piece]
+        low, high = np.zeros_like(wanted), breaks[piece + 1] - breaks[piece]
+        for _ in range(50):
             middle = (low + high) / 2
-            below = self.volume(middle) < wanted
+            below = ((c3 * middle + c2) * middle + c1) * middle + c0 < wanted
             low, high = np.where(below, middle, low), np.where(below, high, middle)
-        return np.asarray((low + high) / 2)
+        return np.asarray(breaks[piece] + (low + high) / 2)
 
 
 def dip_curve(half_edges: tuple[Array, Array, Array]) -> DipCurve:
@@ -125,8 +126,14 @@ def combined(parts: list[tuple[float, DipCurve]]) -> DipCurve:
         shift = breaks[:-1] - poly.x[piece]
         coefficients = np.vstack([np.zeros((4 - order, len(width))), poly.c[:, piece]])
         c3, c2, c1, c0 = coefficients
-        moved = np.stack([c3, c2 + 3 * c3 * shift, c1 + 2 * c2 * shift + 3 * c3 * shift**2,
-                          c0 + c1 * shift + c2 * shift**2 + c3 * shift**3])
+        moved = np.stack(
+            [
+                c3,
+                c2 + 3 * c3 * shift,
+                c1 + 2 * c2 * shift + 3 * c3 * shift**2,
+                c0 + c1 * shift + c2 * shift**2 + c3 * shift**3,
+            ]
+        )
         constant = np.zeros((4, len(width)))
         constant[3] = np.where(breaks[:-1] >= poly.x[-1], curve.full_mm3, 0.0)
         total += share * np.where(inside, moved, constant)

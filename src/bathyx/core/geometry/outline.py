@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.shell import Array, following
 
 
 class OutlineError(ValueError):
@@ -35,7 +35,7 @@ class Outline:
     @cached_property
     def area_mm2(self) -> float:
         """Exact area: the polygon's plus a circular segment for each arc."""
-        nxt = np.roll(self.points, -1, axis=0)
+        nxt = following(self.points)
         area = polygon_area(self.points)
         for p, q, bulge in zip(self.points, nxt, self.bulges, strict=True):
             if abs(bulge) > 1e-12:
@@ -65,13 +65,13 @@ def arc_points(p: Array, q: Array, bulge: float, sagitta_mm: float = 0.02) -> Ar
     turns = np.linspace(0, angle, count)
     cos, sin = np.cos(turns), np.sin(turns)
     x, y = p - centre
-    return centre + np.column_stack([cos * x - sin * y, sin * x + cos * y])
+    return np.asarray(centre + np.column_stack([cos * x - sin * y, sin * x + cos * y]))
 
 
 def polygon_area(points: Array) -> float:
     """Signed area of a polygon (n, 2), positive counter-clockwise."""
     x, y = (points - points[0]).T
-    return float(0.5 * (x * np.roll(y, -1) - np.roll(x, -1) * y).sum())
+    return float(0.5 * (x * following(y) - following(x) * y).sum())
 
 
 def offset_polygon(points: Array, outward_mm: Array) -> Array:
@@ -79,7 +79,7 @@ def offset_polygon(points: Array, outward_mm: Array) -> Array:
 
     Raises OutlineError when two neighbours in one line move by different amounts.
     """
-    along = np.roll(points, -1, axis=0) - points
+    along = following(points) - points
     length = np.linalg.norm(along, axis=1)
     unit = along / length[:, None]
     out = np.column_stack([unit[:, 1], -unit[:, 0]])
@@ -105,7 +105,7 @@ def rounded(points: Array, radii: Array) -> Outline:
     """
     n = len(points)
     cut = np.zeros(n)
-    unit = np.roll(points, -1, axis=0) - points
+    unit = following(points) - points
     length = np.linalg.norm(unit, axis=1)
     unit = unit / length[:, None]
     turn = np.zeros(n)

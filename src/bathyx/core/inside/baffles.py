@@ -5,6 +5,7 @@ A baffle of axis `x` stands across the length, one of axis `y` across the width;
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -126,7 +127,7 @@ def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
     for axis in ("x", "y"):
         i = AXIS_INDEX[axis]
         stops = [float(low[i]), *(b.at_mm for b in baffles if b.axis == axis), float(high[i])]
-        spans += [BaySpan(axis, a, b) for a, b in zip(stops[:-1], stops[1:], strict=True)]
+        spans += [BaySpan(axis, a, b) for a, b in itertools.pairwise(stops)]
     return tuple(spans)
 
 
@@ -163,7 +164,7 @@ def plates(shell: Shell, baffles: tuple[Baffle, ...], rules: BaffleRules, thickn
 def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Array]:
     half, edges = thickness_mm / 2, [-1e6, *stops, 1e6]
     whole, pieces = Polygon(outline), []
-    for low, high in zip(edges[:-1], edges[1:], strict=True):
+    for low, high in itertools.pairwise(edges):
         part = whole.intersection(box(low + half, -1e6, high - half, 1e6))
         if part.geom_type == "Polygon" and part.area > 1:
             points = np.array(part.exterior.coords)[:-1]
@@ -193,8 +194,13 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules) -> Plate
     points = points if polygon_area(points) > 0 else points[::-1]
     holes = _flow_holes(Polygon(points), rules.flow_hole_mm)
     return Plate(
-        name, baffle.axis, baffle.at_mm, Outline(points, np.zeros(len(points))), holes,
-        abs(polygon_area(piece)), float(contact),
+        name,
+        baffle.axis,
+        baffle.at_mm,
+        Outline(points, np.zeros(len(points))),
+        holes,
+        abs(polygon_area(piece)),
+        float(contact),
     )
 
 
@@ -213,5 +219,7 @@ def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float,
     middle = (low_z + high_z) / 2
     spots = [low_x + (high_x - low_x) * (i + 0.5) / count for i in range(count)]
     return tuple(
-        (x, middle, diameter) for x in spots if shape.buffer(-diameter * 0.33).contains(Point(x, middle).buffer(diameter / 2))
+        (x, middle, diameter)
+        for x in spots
+        if shape.buffer(-diameter * 0.33).contains(Point(x, middle).buffer(diameter / 2))
     )

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.geometry.shell import Array, Shell, following
 from bathyx.core.units.frozen import Frozen
 
 FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection"]
@@ -33,7 +33,9 @@ USES: dict[str, FittingUse] = {
     "return": FittingUse("Return", 14, 6, 36, "as the feed, common practice"),
     "drain": FittingUse("Drain", 20, 6, 42, "3/4 to 2 in, common practice"),
     "sender": FittingUse("Level sender", 54, 6, 80, "five-hole flange with a 54 mm opening, from memory"),
-    "inspection": FittingUse("Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice"),
+    "inspection": FittingUse(
+        "Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice"
+    ),
 }
 
 
@@ -64,8 +66,14 @@ def usual(kind: FittingKind, id_: str, face: str, u_mm: float, v_mm: float) -> F
     """A fitting of `kind` with its usual sizes."""
     use = USES[kind]
     return Fitting(
-        id=id_, kind=kind, face=face, u_mm=u_mm, v_mm=v_mm,
-        hole_mm=use.hole_mm, ring_mm=use.ring_mm, ring_od_mm=use.ring_od_mm,
+        id=id_,
+        kind=kind,
+        face=face,
+        u_mm=u_mm,
+        v_mm=v_mm,
+        hole_mm=use.hole_mm,
+        ring_mm=use.ring_mm,
+        ring_od_mm=use.ring_od_mm,
         swing_mm=120.0 if kind == "sender" else 0.0,
     )
 
@@ -81,14 +89,16 @@ def floor_below(shell: Shell, x: float, y: float) -> float:
     low = float(shell.bounds[0][2])
     for face in shell.faces:
         if face.normal[2] < -1e-6 and _covers(face.loop[:, :2], x, y):
-            return float(face.loop[0, 2] - ((x - face.loop[0, 0]) * face.normal[0] + (y - face.loop[0, 1]) * face.normal[1])
-                         / face.normal[2])
+            return float(
+                face.loop[0, 2]
+                - ((x - face.loop[0, 0]) * face.normal[0] + (y - face.loop[0, 1]) * face.normal[1]) / face.normal[2]
+            )
     return low
 
 
 def _covers(loop: Array, x: float, y: float) -> bool:
     """Even-odd rule, edges included on the low side."""
-    nxt = np.roll(loop, -1, axis=0)
+    nxt = following(loop)
     straddle = (loop[:, 1] > y) != (nxt[:, 1] > y)
     rise = np.where(straddle, nxt[:, 1] - loop[:, 1], 1.0)
     cross = loop[:, 0] + (y - loop[:, 1]) / rise * (nxt[:, 0] - loop[:, 0])

@@ -145,10 +145,10 @@ def decide(found: Leak, limit_ml_min: float, planned_hold_s: float) -> Decision:
             return Decision("not decided", f"{words}, but the planned hold is not over", math.ceil(more))
         return Decision("tight", f"{words}: even the high end is within it")
     margin = abs(limit_ml_min - found.ml_min)
-    more = _further_hold(found, margin)
-    if more is None:
+    further = _further_hold(found, margin)
+    if further is None:
         return Decision("not decided", f"{words}: too close to the limit to decide by decay; use soap or water")
-    return Decision("not decided", words, more)
+    return Decision("not decided", words, further)
 
 
 def _further_hold(found: Leak, margin: float) -> float | None:
@@ -156,11 +156,13 @@ def _further_hold(found: Leak, margin: float) -> float | None:
 
     At a steady sampling rate the statistical part falls as T^-1.5 and the drift as 1/T.
     """
+
     def half_width(hold_s: float) -> float:
         ratio = found.hold_s / hold_s
         return math.hypot(found.statistical * ratio**1.5, found.drift * ratio)
 
-    low, high = found.hold_s, found.hold_s + 48 * 3600
+    low: float = found.hold_s
+    high: float = found.hold_s + 48 * 3600
     if half_width(high) > margin:
         return None
     while high - low > 1:

@@ -20,9 +20,11 @@ STORED = formula(
 def stored_energy_j(gauge_kpa: float, volume_l: float) -> float:
     """Joules in `volume_l` of air at `gauge_kpa` above the atmosphere; ValueError below zero."""
     if gauge_kpa < 0 or volume_l < 0:
-        raise ValueError(f"stored energy needs pressure and volume of zero or more; got {gauge_kpa:g} kPa, {volume_l:g} L")
+        raise ValueError(
+            f"stored energy needs pressure and volume of zero or more; got {gauge_kpa:g} kPa, {volume_l:g} L"
+        )
     absolute = gauge_kpa + ATMOSPHERE_KPA
-    return absolute * volume_l / (GAMMA - 1) * (1 - (ATMOSPHERE_KPA / absolute) ** ((GAMMA - 1) / GAMMA))
+    return float(absolute * volume_l / (GAMMA - 1) * (1 - (ATMOSPHERE_KPA / absolute) ** ((GAMMA - 1) / GAMMA)))
 
 
 def stored_energy(gauge_kpa: float, volume_l: float) -> Figure:

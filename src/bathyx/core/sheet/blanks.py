@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array, Face, Shell
+from bathyx.core.geometry.shell import Array, Face, Shell, cross
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, Plate
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.sheet.blank import Blank, Hole, Mark, settled
@@ -46,8 +46,16 @@ def shell_blanks(
             marks.append(Mark(middle, middle, face_id))
         found.append(
             settled(
-                Blank(_name(piece), thickness_mm, piece.outline, tuple(holes), piece.bends, tuple(marks),
-                      tuple(piece.lays), "shell")
+                Blank(
+                    _name(piece),
+                    thickness_mm,
+                    piece.outline,
+                    tuple(holes),
+                    piece.bends,
+                    tuple(marks),
+                    tuple(piece.lays),
+                    "shell",
+                )
             )
         )
     return tuple(found)
@@ -58,8 +66,14 @@ def baffle_blanks(plates: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank
     return tuple(
         settled(
             Blank(
-                f"baffle {plate.name}", thickness_mm, plate.outline,
-                tuple(Hole(np.array([x, z]), d, "flow") for x, z, d in plate.holes), (), (), (), "baffle",
+                f"baffle {plate.name}",
+                thickness_mm,
+                plate.outline,
+                tuple(Hole(np.array([x, z]), d, "flow") for x, z, d in plate.holes),
+                (),
+                (),
+                (),
+                "baffle",
             )
         )
         for plate in plates
@@ -86,7 +100,7 @@ def _on(face: Face, spot: Array) -> bool:
 def _crossing(face: Face, baffle: Baffle) -> list[tuple[Array, Array]]:
     """Segments where a baffle's middle plane crosses a face."""
     i = AXIS_INDEX[baffle.axis]
-    if face.id in ENDS and baffle.axis == "y" or abs(face.normal[i]) > 1 - 1e-9:
+    if (face.id in ENDS and baffle.axis == "y") or abs(face.normal[i]) > 1 - 1e-9:
         return []
     side = face.loop[:, i] - baffle.at_mm
     points = []
@@ -96,6 +110,6 @@ def _crossing(face: Face, baffle: Baffle) -> list[tuple[Array, Array]]:
             points.append(face.loop[k] + (face.loop[j] - face.loop[k]) * (side[k] / (side[k] - side[j])))
     if len(points) < 2:
         return []
-    along = np.cross(face.normal, np.eye(3)[i])
+    along = cross(face.normal, np.eye(3)[i])
     points.sort(key=lambda p: float(p @ along))
     return list(zip(points[0::2], points[1::2], strict=False))

@@ -76,7 +76,9 @@ def nest(
             spots = []
             for sheet, x, y, w, h, i in placed:
                 turned = abs((w - gap_mm) - blanks[i].size_mm[0]) > 1e-6
-                spots.append(Spot(blanks[i].name, sheet, float(x), float(y), float(w - gap_mm), float(h - gap_mm), turned))
+                spots.append(
+                    Spot(blanks[i].name, sheet, float(x), float(y), float(w - gap_mm), float(h - gap_mm), turned)
+                )
             best = Nest(stock, sheets, tuple(spots), area / (sheets * stock[0] * stock[1]))
     if best is None:
         largest = max(blanks, key=lambda b: max(b.size_mm))

@@ -43,9 +43,7 @@ def seam_list(roles: tuple[EdgeRole, ...], plates: tuple[Plate, ...]) -> tuple[S
     for number, role in enumerate(welded, start=1):
         edge = role.edge
         joint = role.joint if role.joint != "bend" else "corner"
-        found.append(
-            Seam(f"S{number}", f"{edge.a} to {edge.b}", joint, edge.length_mm, edge.start, edge.end, edge.id)
-        )
+        found.append(Seam(f"S{number}", f"{edge.a} to {edge.b}", joint, edge.length_mm, edge.start, edge.end, edge.id))
     for plate in plates:
         length = plate.contact_mm * STITCH_SHARE
         found.append(Seam(f"W{plate.name}", f"baffle {plate.name} stitches", "stitch", length, None, None, plate.name))

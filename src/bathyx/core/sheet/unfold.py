@@ -14,7 +14,7 @@ from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_polygon, polygon_area, rounded
-from bathyx.core.geometry.shell import Array, Face, Shell
+from bathyx.core.geometry.shell import Array, Face, Shell, cross, following
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
@@ -60,9 +60,7 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
     return pieces
 
 
-def _unfold_from(
-    root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule
-) -> FlatPiece:
+def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> FlatPiece:
     lays = {root.id: _first_lay(root, by_face[root.id])}
     cores = {root.id: _core(root, lays[root.id], by_face, t, rule)}
     bends: list[BendLine] = []
@@ -83,9 +81,7 @@ def _unfold_from(
             far = _side(cores[child.id], by_face[child.id], role)
             strips.append(np.array([near[0], far[1], far[0], near[1]]))
             start, end = (near[0] + far[1]) / 2, (near[1] + far[0]) / 2
-            bends.append(
-                BendLine(start, end, edge.turn_deg, not edge.reflex, rule.radius_mm, allowance, edge.id)
-            )
+            bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, rule.radius_mm, allowance, edge.id))
             queue.append(child.id)
     if len(lays) == 1:
         outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, t, rule))
@@ -103,7 +99,7 @@ def _first_lay(face: Face, roles: list[EdgeRole]) -> Lay:
             up = -up
     else:
         up = face.frame[2]
-    along = np.cross(up, -face.normal)
+    along = cross(up, -face.normal)
     return Lay(along, up, np.zeros(2))
 
 
@@ -118,7 +114,7 @@ def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float) -> 
     axis = (edge.end - edge.start) / edge.length_mm
     inward = child.centroid - edge.start
     inward = inward - axis * (inward @ axis)
-    side = np.cross(child.normal, axis)
+    side = cross(child.normal, axis)
     side = side if side @ inward > 0 else -side
     along = axis * direction[0] + side * out[0]
     up = axis * direction[1] + side * out[1]
@@ -136,7 +132,7 @@ def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, ru
         else:
             offsets[i] = role.run_past_mm(face.id, t)
     core = offset_polygon(flat, offsets)
-    kept = np.einsum("ij,ij->i", np.roll(core, -1, 0) - core, np.roll(flat, -1, 0) - flat)
+    kept = np.einsum("ij,ij->i", following(core) - core, following(flat) - flat)
     if kept.min() <= 0 or polygon_area(core) <= 0:
         raise OutlineError(
             f"{face.id}: the bends at its edges take more than its whole width; make it wider, "
@@ -148,7 +144,7 @@ def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, ru
 def _in_order(face: Face, roles: list[EdgeRole]) -> list[EdgeRole]:
     """The face's roles in the order of its reversed loop, which is the order of its flat polygon's edges."""
     loop = face.loop[::-1]
-    middles = (loop + np.roll(loop, -1, axis=0)) / 2
+    middles = (loop + following(loop)) / 2
     ends = np.array([(role.edge.start + role.edge.end) / 2 for role in roles])
     nearest = np.linalg.norm(middles[:, None] - ends[None], axis=2).argmin(axis=1)
     return [roles[i] for i in nearest]
@@ -160,9 +156,7 @@ def _side(core: Array, order: list[EdgeRole], role: EdgeRole) -> tuple[Array, Ar
     return core[i], core[(i + 1) % len(core)]
 
 
-def _corner_radii(
-    face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, t: float, rule: BendRule
-) -> Array:
+def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, t: float, rule: BendRule) -> Array:
     """Radius at each corner of a plate whose neighbours are bent round it there; 0 where they are welded."""
     order = by_face[face.id]
     radii = np.zeros(len(order))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -14,7 +15,9 @@ from bathyx.core.material import Sheet
 from bathyx.core.strength.plate import LARGE, PanelResult, panel
 
 TEST_STRESS_SHARE = 0.9
-TEST_STRESS_SOURCE = "at a pressure test the stress stays below 0.9 of yield (EN 13445 and ASME VIII practice, from memory)"
+TEST_STRESS_SOURCE = (
+    "at a pressure test the stress stays below 0.9 of yield (EN 13445 and ASME VIII practice, from memory)"
+)
 
 
 @dataclass(frozen=True)
@@ -67,7 +70,7 @@ def largest_panel(face: Face, baffles: tuple[Baffle, ...]) -> tuple[float, float
         low = float(face.loop[:, axis].min())
         stops = [0.0, *sorted((b.at_mm - low) / slope for b in baffles if b.axis == name), extent]
         inside = [s for s in stops if 0 <= s <= extent]
-        sides.append(max(b - a for a, b in zip(inside[:-1], inside[1:], strict=True)))
+        sides.append(max(b - a for a, b in itertools.pairwise(inside)))
     short, long = sorted(sides)
     return short, long
 

@@ -25,7 +25,7 @@ def attitude(trim_deg: float = 0.0, heel_deg: float = 0.0) -> Array:
     trim, heel = math.radians(trim_deg), math.radians(heel_deg)
     about_y = np.array([[math.cos(trim), 0, math.sin(trim)], [0, 1, 0], [-math.sin(trim), 0, math.cos(trim)]])
     about_x = np.array([[1, 0, 0], [0, math.cos(heel), math.sin(heel)], [0, -math.sin(heel), math.cos(heel)]])
-    return about_y @ about_x
+    return np.asarray(about_y @ about_x)
 
 
 def working_tilt_deg(slope_deg: float, braking_g: float) -> float:

@@ -122,6 +122,10 @@ class ProfileTank(Frozen):
 
     def shell(self, split: str | None = None) -> Shell:
         """The closed inside shell. `split` divides a face for a seam on the flat."""
+        return close_shell(self.loops(split))
+
+    def loops(self, split: str | None = None) -> list[tuple[str, str, Array]]:
+        """(id, parent, loop) of each inside face: the walls in order round the profile, then the two ends."""
         profile = self.profile(split)
         xz = np.array([(x, z) for _, x, z in profile])
         near = np.column_stack([xz[:, 0], np.zeros(len(xz)), xz[:, 1]])
@@ -132,4 +136,4 @@ class ProfileTank(Frozen):
             loops.append((face, face.split(":")[0], np.array([near[i], far[i], far[j], near[j]])))
         loops.append(("left end", "left end", near))
         loops.append(("right end", "right end", far[::-1]))
-        return close_shell(loops)
+        return loops

@@ -50,8 +50,19 @@ KINDS: dict[str, Kind] = {
     "volume": Kind(
         Unit("L", 1, 1),
         Unit("US gal", L_PER_US_GAL, 2),
-        (("l", 1), ("litre", 1), ("litres", 1), ("liter", 1), ("liters", 1), ("ml", 0.001), ("gal", L_PER_US_GAL),
-         ("gallon", L_PER_US_GAL), ("gallons", L_PER_US_GAL), ("us gallons", L_PER_US_GAL), ("imp gal", L_PER_IMP_GAL)),
+        (
+            ("l", 1),
+            ("litre", 1),
+            ("litres", 1),
+            ("liter", 1),
+            ("liters", 1),
+            ("ml", 0.001),
+            ("gal", L_PER_US_GAL),
+            ("gallon", L_PER_US_GAL),
+            ("gallons", L_PER_US_GAL),
+            ("us gallons", L_PER_US_GAL),
+            ("imp gal", L_PER_IMP_GAL),
+        ),
     ),
     "mass": Kind(Unit("kg", 1, 1), Unit("lb", KG_PER_LB, 1)),
     "pressure": Kind(Unit("kPa", 1, 2), Unit("psi", KPA_PER_PSI, 3), (("bar", 100), ("mbar", 0.1), ("pa", 0.001))),
@@ -86,7 +97,9 @@ def inches(mm: float, denominator: int = 16) -> str:
     return f'{sign}{whole} {fraction}"' if whole and fraction else f'{sign}{fraction or whole}"'
 
 
-def show(value: float, kind: str, family: Family = Family.METRIC, *, places: int | None = None, unit: bool = True) -> str:
+def show(
+    value: float, kind: str, family: Family = Family.METRIC, *, places: int | None = None, unit: bool = True
+) -> str:
     """`value` (in base units) for reading: lengths in inches to 1/16, everything else in decimals with its unit."""
     if kind == "length" and family == Family.US and places is None:
         return inches(value)

@@ -48,7 +48,7 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
     Raises ReadingError, which says what would be right, for text that is not a length.
     """
     if not isinstance(text, str) or not text.strip():
-        raise ReadingError("nothing typed; a length looks like 387, 15 1/4\" or 0.38 m")
+        raise ReadingError('nothing typed; a length looks like 387, 15 1/4" or 0.38 m')
     clean = text.strip().lower().replace("–", "-").replace("⁄", "/")
     for sign, plain in _VULGAR.items():
         clean = clean.replace(sign, " " + plain)
@@ -63,7 +63,7 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
     while spot < len(clean):
         match = _TERM.match(clean, spot)
         if not match:
-            raise ReadingError(f"{text!r} is not a length; write it like 387, 15 1/4\", 4'-3 1/2\" or 0.38 m")
+            raise ReadingError(f'{text!r} is not a length; write it like 387, 15 1/4", 4\'-3 1/2" or 0.38 m')
         terms.append((match.group(1), match.group(2)))
         spot = match.end()
         while spot < len(clean) and clean[spot] == " ":
@@ -72,10 +72,12 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
     if len(terms) == 2 and units[0] == "ft" and units[1] in (None, "in"):
         return _number(terms[0][0]) * _UNIT_MM["ft"] + _number(terms[1][0]) * MM_PER_INCH
     if len(terms) != 1:
-        raise ReadingError(f"{text!r} reads as {len(terms)} lengths; only feet and inches go together, as in 4'-3 1/2\"")
+        raise ReadingError(
+            f"{text!r} reads as {len(terms)} lengths; only feet and inches go together, as in 4'-3 1/2\""
+        )
     number, unit = terms[0]
     if unit is None and "/" in number and bare_unit == "mm":
-        raise ReadingError(f"{text!r} is a fraction without a unit; write {text.strip()}\" if it is inches")
+        raise ReadingError(f'{text!r} is a fraction without a unit; write {text.strip()}" if it is inches')
     return _number(number) * _UNIT_MM[unit or bare_unit]
 
 

@@ -18,9 +18,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         return
     target = math.ceil(need * 200) / 200
     yield Finding(
-        "capacity.air", "warn",
+        "capacity.air",
+        "warn",
         f"{r.fluid.name} swells {need:.1%} when it warms by {job.brief.warm_up_k:.0f} K; the air space is smaller",
-        AIR.expression, f"{AIR.source}; about 5 % is usual, common practice", "brief", "",
-        f"{job.brief.air_space_share:.1%}", f"{need:.1%}",
+        AIR.expression,
+        f"{AIR.source}; about 5 % is usual, common practice",
+        "brief",
+        "",
+        f"{job.brief.air_space_share:.1%}",
+        f"{need:.1%}",
         Remedy(f"Air space {target:.1%}", (("brief.air_space_share", target),)),
     )

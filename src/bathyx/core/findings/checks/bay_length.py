@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
 from bathyx.core.inside.baffles import BAY_SOURCE, bay_limit_mm
+from bathyx.core.job import Job
 from bathyx.core.results import Results
 
 
@@ -18,8 +18,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if longest <= limit + 0.5:
             continue
         yield Finding(
-            "inside.bay", "warn", f"The longest bay {word} the tank runs {longest:.0f} mm without a baffle",
-            "no run of free surface longer than the limit", BAY_SOURCE, "inside", "",
-            f"{longest:.0f} mm", f"{limit:.0f} mm",
+            "inside.bay",
+            "warn",
+            f"The longest bay {word} the tank runs {longest:.0f} mm without a baffle",
+            "no run of free surface longer than the limit",
+            BAY_SOURCE,
+            "inside",
+            "",
+            f"{longest:.0f} mm",
+            f"{limit:.0f} mm",
             Remedy("Place baffles by rule", (("inside.baffles.by_rule", True),)),
         )

@@ -21,7 +21,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         smaller = {"wrap": "two_l", "perimeter": "two_l", "two_l": "plates"}.get(job.makeup.school)
         remedy = Remedy(f"Make it as: {SCHOOLS[smaller].lower()}", (("makeup.school", smaller),)) if smaller else None
         yield Finding(
-            "sheet.stock", "stop", f"Blank {blank.name} is {long:.0f} × {short:.0f} mm, larger than any stock sheet",
-            "each blank lies on one stock sheet", "stock sizes of the sheet table", "cut", f"blank:{blank.name}",
-            f"{long:.0f} × {short:.0f} mm", f"{max(biggest):.0f} × {min(biggest):.0f} mm", remedy,
+            "sheet.stock",
+            "stop",
+            f"Blank {blank.name} is {long:.0f} × {short:.0f} mm, larger than any stock sheet",
+            "each blank lies on one stock sheet",
+            "stock sizes of the sheet table",
+            "cut",
+            f"blank:{blank.name}",
+            f"{long:.0f} × {short:.0f} mm",
+            f"{max(biggest):.0f} × {min(biggest):.0f} mm",
+            remedy,
         )

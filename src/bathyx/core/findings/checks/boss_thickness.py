@@ -8,7 +8,6 @@ from bathyx.core.findings.finding import Finding
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
-
 RATIO = 2.5
 
 
@@ -21,9 +20,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     names = ", ".join(f.id for f in thick)
     most = max(f.ring_mm for f in thick)
     yield Finding(
-        "fitting.boss", "note",
+        "fitting.boss",
+        "note",
         f"{names}: {most:g} mm ring on {t:g} mm sheet. Aim the arc at the thick side, clamp to a steel table as heat sink, "
         "weld before assembly",
-        f"a ring over {RATIO:g} thicknesses needs its own heat plan", "common practice (6 on 3 and 10 on 3 mm)", "build",
-        f"fitting:{thick[0].id}", f"{most:g} mm", f"{RATIO * t:g} mm",
+        f"a ring over {RATIO:g} thicknesses needs its own heat plan",
+        "common practice (6 on 3 and 10 on 3 mm)",
+        "build",
+        f"fitting:{thick[0].id}",
+        f"{most:g} mm",
+        f"{RATIO * t:g} mm",
     )

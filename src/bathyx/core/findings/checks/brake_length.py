@@ -16,7 +16,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if longest <= limit:
         return
     yield Finding(
-        "sheet.brake", "stop", f"A bend of {longest:.0f} mm is longer than the brake",
-        "each bend is made in one stroke", "the shop's brake, as set in the make-up", "cut", "",
-        f"{longest:.0f} mm", f"{limit:.0f} mm", Remedy("Make it of sheared plates", (("makeup.school", "plates"),)),
+        "sheet.brake",
+        "stop",
+        f"A bend of {longest:.0f} mm is longer than the brake",
+        "each bend is made in one stroke",
+        "the shop's brake, as set in the make-up",
+        "cut",
+        "",
+        f"{longest:.0f} mm",
+        f"{limit:.0f} mm",
+        Remedy("Make it of sheared plates", (("makeup.school", "plates"),)),
     )

@@ -27,9 +27,15 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         remedy = Remedy(f"Fill the space: {shell_of(grown).volume_mm3 / 1e6:.1f} L gross", changes)
     dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1])
     yield Finding(
-        "capacity.short", "stop" if short > 0.05 * wanted else "warn",
+        "capacity.short",
+        "stop" if short > 0.05 * wanted else "warn",
         f"Usable capacity is {short:.1f} L short of the brief; "
         f"{short / worth:.0f} mm more {dimension.removesuffix('_mm')} would give it",
         "usable capacity at least what the brief wants",
-        "the brief", "tank", "", f"{usable:.1f} L", f"{wanted:.1f} L", remedy,
+        "the brief",
+        "tank",
+        "",
+        f"{usable:.1f} L",
+        f"{wanted:.1f} L",
+        remedy,
     )

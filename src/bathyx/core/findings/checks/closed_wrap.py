@@ -8,7 +8,6 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
-
 CLOSING_DEG = 270.0
 
 
@@ -22,8 +21,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if total < CLOSING_DEG - 1:
             continue
         yield Finding(
-            "sheet.closed", "stop", f"After its last bend {blank.name} encloses the brake's upper beam and cannot come off",
+            "sheet.closed",
+            "stop",
+            f"After its last bend {blank.name} encloses the brake's upper beam and cannot come off",
             "a piece that turns 270° or more needs a brake whose beam is open at one end",
-            "common practice", "cut", f"blank:{blank.name}", f"{total:.0f}°", f"under {CLOSING_DEG:.0f}°",
+            "common practice",
+            "cut",
+            f"blank:{blank.name}",
+            f"{total:.0f}°",
+            f"under {CLOSING_DEG:.0f}°",
             Remedy("Make it of two bent pieces", (("makeup.school", "two_l"),)),
         )

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
-from bathyx.core.inside.fittings import FittingKind, usual
-from bathyx.core.results import Results
 import numpy as np
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.inside.fittings import FittingKind, usual
+from bathyx.core.job import Job
+from bathyx.core.results import Results
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -26,7 +27,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         name = kind if kind not in taken else f"{kind} 2"
         added = usual(kind, name, "top", round(float(size[0]) * share, 1), round(float(size[1]) / 2, 1))
         yield Finding(
-            f"inside.{kind}", "stop", f"No {kind}: nothing can {'go in' if kind == 'filler' else 'be drawn out'}",
-            "a tank is filled and drawn from", "common practice", "inside", "face:top", "0", "1",
+            f"inside.{kind}",
+            "stop",
+            f"No {kind}: nothing can {'go in' if kind == 'filler' else 'be drawn out'}",
+            "a tank is filled and drawn from",
+            "common practice",
+            "inside",
+            "face:top",
+            "0",
+            "1",
             Remedy(f"Add a {kind} on the top", (("inside.fittings", [*job.inside.fittings, added]),)),
         )

@@ -24,7 +24,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         target = math.floor(getattr(job.tank, f"{name}_mm") - over)
         remedy = Remedy(f"Shorten {name} to {target} mm", ((field, float(target)),)) if target > 20 else None
         yield Finding(
-            "fit.space", "stop", f"The tank is {over:.0f} mm too long for the space in {name}",
+            "fit.space",
+            "stop",
+            f"The tank is {over:.0f} mm too long for the space in {name}",
             "outside size plus clearance must not exceed the measured space, less its skew",
-            "the space as measured", "tank", f"size:{name}", f"{size:.0f} mm", f"{room:.0f} mm", remedy,
+            "the space as measured",
+            "tank",
+            f"size:{name}",
+            f"{size:.0f} mm",
+            f"{room:.0f} mm",
+            remedy,
         )

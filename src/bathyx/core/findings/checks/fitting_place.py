@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
-from bathyx.core.results import Results
 import numpy as np
 from shapely.geometry import Point, Polygon
 from shapely.ops import nearest_points
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -19,12 +20,23 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if face is None:
             middle = np.ptp(r.shell.by_id["top"].outline(), axis=0) / 2
             yield Finding(
-                "fitting.face", "stop", f"{fitting.title} {fitting.id} sits on {fitting.face}, which this tank has not",
-                "a fitting needs a face", "the shell", "inside", f"fitting:{fitting.id}", fitting.face,
+                "fitting.face",
+                "stop",
+                f"{fitting.title} {fitting.id} sits on {fitting.face}, which this tank has not",
+                "a fitting needs a face",
+                "the shell",
+                "inside",
+                f"fitting:{fitting.id}",
+                fitting.face,
                 ", ".join(r.shell.by_id),
-                Remedy("Move it to the top", ((f"inside.fittings.{i}.face", "top"),
-                                              (f"inside.fittings.{i}.u_mm", float(middle[0])),
-                                              (f"inside.fittings.{i}.v_mm", float(middle[1])))),
+                Remedy(
+                    "Move it to the top",
+                    (
+                        (f"inside.fittings.{i}.face", "top"),
+                        (f"inside.fittings.{i}.u_mm", float(middle[0])),
+                        (f"inside.fittings.{i}.v_mm", float(middle[1])),
+                    ),
+                ),
             )
             continue
         outline = Polygon(face.outline())
@@ -35,10 +47,22 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         remedy = None
         if not room.is_empty:
             spot = nearest_points(room, Point(fitting.u_mm, fitting.v_mm))[0]
-            remedy = Remedy(f"Move it to {spot.x:.0f}, {spot.y:.0f}", (
-                (f"inside.fittings.{i}.u_mm", float(round(spot.x))), (f"inside.fittings.{i}.v_mm", float(round(spot.y)))))
+            remedy = Remedy(
+                f"Move it to {spot.x:.0f}, {spot.y:.0f}",
+                (
+                    (f"inside.fittings.{i}.u_mm", float(round(spot.x))),
+                    (f"inside.fittings.{i}.v_mm", float(round(spot.y))),
+                ),
+            )
         yield Finding(
-            "fitting.outside", "stop", f"The hole of {fitting.title} {fitting.id} runs over the edge of {face.id}",
-            "the whole hole lies in the face", "the shell", "inside", f"fitting:{fitting.id}",
-            f"{fitting.u_mm:.0f}, {fitting.v_mm:.0f} mm", f"inside {face.id}", remedy,
+            "fitting.outside",
+            "stop",
+            f"The hole of {fitting.title} {fitting.id} runs over the edge of {face.id}",
+            "the whole hole lies in the face",
+            "the shell",
+            "inside",
+            f"fitting:{fitting.id}",
+            f"{fitting.u_mm:.0f}, {fitting.v_mm:.0f} mm",
+            f"inside {face.id}",
+            remedy,
         )

@@ -25,8 +25,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 break
     why = r.fluid.why.get(group, "")
     yield Finding(
-        "material.fluid", "stop" if verdict == "no" else "warn",
+        "material.fluid",
+        "stop" if verdict == "no" else "warn",
         f"{r.fluid.name} in {r.sheet.material.name}: {why}",
-        "the sheet must stand its fluid for years", "fluid table, common practice", "tank", "",
-        r.sheet.material.name, "a sheet that suits", remedy,
+        "the sheet must stand its fluid for years",
+        "fluid table, common practice",
+        "tank",
+        "",
+        r.sheet.material.name,
+        "a sheet that suits",
+        remedy,
     )

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
 from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import seat
+from bathyx.core.job import Job
 from bathyx.core.results import Results
-
 
 CLEAR_MM = 8.0
 
@@ -33,9 +32,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             field, slope = ("u_mm", u[axis]) if abs(u[axis]) > abs(v[axis]) else ("v_mm", v[axis])
             target = getattr(fitting, field) + (CLEAR_MM - clear) * (1 if gap >= 0 else -1) / float(slope)
             yield Finding(
-                "hole.baffle", "stop" if clear < 0 else "warn",
+                "hole.baffle",
+                "stop" if clear < 0 else "warn",
                 f"Baffle B{number} stands {'in' if clear < 0 else 'beside'} the hole of {fitting.title} {fitting.id}",
-                f"at least {CLEAR_MM:.0f} mm between hole and baffle", "room for the weld and the tube: common practice",
-                "inside", f"fitting:{fitting.id}", f"{clear:.0f} mm", f"{CLEAR_MM:.0f} mm",
+                f"at least {CLEAR_MM:.0f} mm between hole and baffle",
+                "room for the weld and the tube: common practice",
+                "inside",
+                f"fitting:{fitting.id}",
+                f"{clear:.0f} mm",
+                f"{CLEAR_MM:.0f} mm",
                 Remedy(f"Move {fitting.id} to {target:.0f} mm", ((f"inside.fittings.{i}.{field}", round(target, 1)),)),
             )

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
-from bathyx.core.inside.fittings import seat
-from bathyx.core.results import Results
 import numpy as np
 from shapely.geometry import Point, Polygon
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.inside.fittings import seat
+from bathyx.core.job import Job
+from bathyx.core.results import Results
 from bathyx.core.sheet.bend import setback_mm
 
-
 TORCH_ROOM_MM = 12.0
-TORCH_SOURCE = "12 mm between a ring's weld and a corner weld, so that both can be reached and the holes stay round: common practice"
-BEND_SOURCE = "hole edge at least 2.5 t from the tangent of a bend, or the hole pulls oval: press-brake handbooks, from memory"
+TORCH_SOURCE = "12 mm between a ring's weld and a corner weld, so that both can be reached: common practice"
+BEND_SOURCE = (
+    "hole edge at least 2.5 t from the tangent of a bend, or the hole pulls oval: press-brake handbooks, from memory"
+)
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -51,11 +53,20 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             step = away / np.linalg.norm(away) * (limit - clear)
             _, u, v = face.frame
             yield Finding(
-                code, "warn" if clear > -5 else "stop",
+                code,
+                "warn" if clear > -5 else "stop",
                 f"{fitting.title} {fitting.id} is {clear:.0f} mm from the {what} {edge.id}",
-                f"at least {limit:.0f} mm of flat between rim and {what}", source, "inside", f"fitting:{fitting.id}",
-                f"{clear:.0f} mm", f"{limit:.0f} mm",
-                Remedy(f"Move it in by {limit - clear:.0f} mm", (
-                    (f"inside.fittings.{i}.u_mm", round(fitting.u_mm + float(step @ u), 1)),
-                    (f"inside.fittings.{i}.v_mm", round(fitting.v_mm + float(step @ v), 1)))),
+                f"at least {limit:.0f} mm of flat between rim and {what}",
+                source,
+                "inside",
+                f"fitting:{fitting.id}",
+                f"{clear:.0f} mm",
+                f"{limit:.0f} mm",
+                Remedy(
+                    f"Move it in by {limit - clear:.0f} mm",
+                    (
+                        (f"inside.fittings.{i}.u_mm", round(fitting.u_mm + float(step @ u), 1)),
+                        (f"inside.fittings.{i}.v_mm", round(fitting.v_mm + float(step @ v), 1)),
+                    ),
+                ),
             )

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
-from bathyx.core.inside.fittings import usual
-from bathyx.core.results import Results
 import numpy as np
 
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.inside.fittings import usual
+from bathyx.core.job import Job
+from bathyx.core.results import Results
 
 LARGE_L = 60.0
 
@@ -24,7 +24,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if min(size) > spot.ring_od_mm + 40 and all(f.id != "port" for f in job.inside.fittings):
         remedy = Remedy("Add an inspection port", (("inside.fittings", [*job.inside.fittings, spot]),))
     yield Finding(
-        "inside.inspection", "note", "No inspection port: a hand cannot reach the bays to clean or repair them",
+        "inside.inspection",
+        "note",
+        "No inspection port: a hand cannot reach the bays to clean or repair them",
         "a port of 100 to 200 mm from which every bay is reached",
-        "common practice; 60 L is Bathyx's own line", "inside", "face:top", "0", "1", remedy,
+        "common practice; 60 L is Bathyx's own line",
+        "inside",
+        "face:top",
+        "0",
+        "1",
+        remedy,
     )

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
-from bathyx.core.inside.fittings import inlets, seat, usual
-from bathyx.core.results import Results
 import numpy as np
 
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.inside.fittings import inlets, seat, usual
+from bathyx.core.job import Job
+from bathyx.core.results import Results
 
 REACH_MM = 25.0
 
@@ -32,8 +32,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     drain = usual("drain", name, floor.id, round(float(size[0]) / 2, 1), round(min(60.0, float(size[1]) / 2), 1))
     reach = f"{min(points) - low:.0f} mm above it" if points else "none"
     yield Finding(
-        "inside.low", "warn", "Neither a drain nor a pickup reaches the low point; water and dirt stay there",
-        "a drain or pickup within 25 mm of the lowest point", "common practice", "inside", f"face:{floor.id}",
-        reach, f"{REACH_MM:.0f} mm",
+        "inside.low",
+        "warn",
+        "Neither a drain nor a pickup reaches the low point; water and dirt stay there",
+        "a drain or pickup within 25 mm of the lowest point",
+        "common practice",
+        "inside",
+        f"face:{floor.id}",
+        reach,
+        f"{REACH_MM:.0f} mm",
         Remedy("Add a drain in the floor", (("inside.fittings", [*job.inside.fittings, drain]),)),
     )

@@ -6,10 +6,9 @@ import math
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
 from bathyx.core.inside.baffles import OPEN_SHARE
+from bathyx.core.job import Job
 from bathyx.core.results import Results
-
 
 LOW, HIGH = 0.03, 0.30
 
@@ -29,6 +28,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if abs(diameter - job.inside.baffles.flow_hole_mm) >= 1:
             remedy = Remedy(f"Flow holes of {diameter:.0f} mm", (("inside.baffles.flow_hole_mm", diameter),))
         yield Finding(
-            "inside.open", "warn", f"Baffle {plate.name} is {word}", "3 to 30 % of the section stays open",
-            OPEN_SHARE.source, "inside", f"baffle:{plate.name}", f"{share:.0%}", "3 to 30 %", remedy,
+            "inside.open",
+            "warn",
+            f"Baffle {plate.name} is {word}",
+            "3 to 30 % of the section stays open",
+            OPEN_SHARE.source,
+            "inside",
+            f"baffle:{plate.name}",
+            f"{share:.0%}",
+            "3 to 30 %",
+            remedy,
         )

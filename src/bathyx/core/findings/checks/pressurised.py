@@ -16,9 +16,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     kpa = job.brief.working_kpa
     over = kpa > 50
     yield Finding(
-        "brief.pressurised", "stop" if over else "warn",
+        "brief.pressurised",
+        "stop" if over else "warn",
         "Works under pressure: local pressure-equipment rules and a licensed designer decide, not this check",
         "above 0.5 bar gauge a vessel is pressure equipment",
-        "Directive 2014/68/EU, article 1 (0.5 bar); other places have their own limit", "brief", "",
-        f"{kpa:.0f} kPa", "50 kPa",
+        "Directive 2014/68/EU, article 1 (0.5 bar); other places have their own limit",
+        "brief",
+        "",
+        f"{kpa:.0f} kPa",
+        "50 kPa",
     )

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
-from bathyx.core.inside.fittings import usual
-from bathyx.core.results import Results
 import numpy as np
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.inside.fittings import usual
+from bathyx.core.job import Job
+from bathyx.core.results import Results
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -23,14 +24,25 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         spots = [(40.0, 40.0), (float(size[0]) - 40, float(size[1]) - 40)]
         taken = {f.id for f in job.inside.fittings}
         names = [n for n in ("vent front", "vent rear", "vent 3", "vent 4") if n not in taken]
-        free = spots[len(vents):] if vents else spots
+        free = spots[len(vents) :] if vents else spots
         if vents and vents[0].u_mm > size[0] / 2:
             free = spots[:1]
         added = [usual("vent", n, "top", u, v) for n, (u, v) in zip(names, free, strict=False)]
-        remedy = Remedy(f"Add {len(added)} vent{'s' if len(added) > 1 else ''}",
-                        (("inside.fittings", [*job.inside.fittings, *added]),))
+        remedy = Remedy(
+            f"Add {len(added)} vent{'s' if len(added) > 1 else ''}",
+            (("inside.fittings", [*job.inside.fittings, *added]),),
+        )
     yield Finding(
-        "inside.vent", "stop" if not vents else "warn",
-        "No vent: the tank cannot breathe" if not vents else "One vent only: the fill airlocks and the nozzle clicks off",
-        "two breathers, front and rear", "common practice", "inside", "face:top", f"{len(vents)}", "2", remedy,
+        "inside.vent",
+        "stop" if not vents else "warn",
+        "No vent: the tank cannot breathe"
+        if not vents
+        else "One vent only: the fill airlocks and the nozzle clicks off",
+        "two breathers, front and rear",
+        "common practice",
+        "inside",
+        "face:top",
+        f"{len(vents)}",
+        "2",
+        remedy,
     )

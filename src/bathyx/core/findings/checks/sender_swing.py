@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.job import Job
 from bathyx.core.inside.fittings import seat
+from bathyx.core.job import Job
 from bathyx.core.results import Results
 
 
@@ -24,8 +24,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if free >= fitting.swing_mm:
             continue
         yield Finding(
-            "sender.swing", "warn", f"The float of {fitting.id} swings {fitting.swing_mm:.0f} mm and has {free:.0f} mm",
-            "the float's swing stays clear of baffles and walls", "common practice", "inside", f"fitting:{fitting.id}",
-            f"{free:.0f} mm", f"{fitting.swing_mm:.0f} mm",
+            "sender.swing",
+            "warn",
+            f"The float of {fitting.id} swings {fitting.swing_mm:.0f} mm and has {free:.0f} mm",
+            "the float's swing stays clear of baffles and walls",
+            "common practice",
+            "inside",
+            f"fitting:{fitting.id}",
+            f"{free:.0f} mm",
+            f"{fitting.swing_mm:.0f} mm",
             Remedy(f"Sender with a {free:.0f} mm arm", ((f"inside.fittings.{i}.swing_mm", float(int(free))),)),
         )

@@ -22,10 +22,25 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if flange >= limit:
             continue
         yield Finding(
-            "sheet.flange", "stop", f"{face.id} is {flange:.0f} mm wide; the brake's die needs {limit:.0f} mm to bend it",
-            SHORT_FLANGE.expression, SHORT_FLANGE.source, "cut", f"face:{face.id}",
-            f"{flange:.0f} mm", f"{limit:.0f} mm",
-            Remedy("Weld this edge instead", (("makeup.edges", [
-                *(choice.model_dump() for choice in job.makeup.edges if choice.edge != bent[0].edge.id),
-                {"edge": bent[0].edge.id, "role": "weld"}]),)),
+            "sheet.flange",
+            "stop",
+            f"{face.id} is {flange:.0f} mm wide; the brake's die needs {limit:.0f} mm to bend it",
+            SHORT_FLANGE.expression,
+            SHORT_FLANGE.source,
+            "cut",
+            f"face:{face.id}",
+            f"{flange:.0f} mm",
+            f"{limit:.0f} mm",
+            Remedy(
+                "Weld this edge instead",
+                (
+                    (
+                        "makeup.edges",
+                        [
+                            *(choice.model_dump() for choice in job.makeup.edges if choice.edge != bent[0].edge.id),
+                            {"edge": bent[0].edge.id, "role": "weld"},
+                        ],
+                    ),
+                ),
+            ),
         )

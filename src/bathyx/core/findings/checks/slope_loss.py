@@ -8,7 +8,6 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
-
 SHARE = 0.12
 
 
@@ -26,11 +25,18 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         top = r.shell.by_id["top"]
         middle = round(float((low.centroid - top.frame[0]) @ top.frame[1]), 1)
         if abs(middle - fitting.u_mm) > 5:
-            remedy = Remedy("Put the pickup over the middle of the low floor", ((f"inside.fittings.{index}.u_mm", middle),))
+            remedy = Remedy(
+                "Put the pickup over the middle of the low floor", ((f"inside.fittings.{index}.u_mm", middle),)
+            )
     yield Finding(
-        "pickup.slope", "warn",
+        "pickup.slope",
+        "warn",
         f"On the slope the pickup leaves {lost:.1f} L behind; it sucks air before that is used",
         "at most 12 % of the fill stays behind at the working tilt",
-        "steady tilt of the surface; 12 % is Bathyx's own line", "inside", "", f"{lost:.1f} L",
-        f"{SHARE * fill:.1f} L", remedy,
+        "steady tilt of the surface; 12 % is Bathyx's own line",
+        "inside",
+        "",
+        f"{lost:.1f} L",
+        f"{SHARE * fill:.1f} L",
+        remedy,
     )

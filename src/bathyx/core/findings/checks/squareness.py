@@ -8,7 +8,6 @@ from bathyx.core.findings.finding import Finding
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
-
 MISFIT_MM = 6.0
 
 
@@ -19,16 +18,26 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         return
     if abs(square.misfit_mm) > MISFIT_MM:
         yield Finding(
-            "space.misfit", "warn",
+            "space.misfit",
+            "warn",
             f"Width, depth and diagonals do not belong to one floor: they disagree by {abs(square.misfit_mm):.0f} mm. "
             "Measure again",
             "d1² + d2² = 2 (W² + D²) for a floor with equal opposite sides",
             "parallelogram law; 6 mm is what a tape and a helper usually hold, common practice",
-            "space", "", f"{abs(square.misfit_mm):.0f} mm", f"{MISFIT_MM:.0f} mm",
+            "space",
+            "",
+            f"{abs(square.misfit_mm):.0f} mm",
+            f"{MISFIT_MM:.0f} mm",
         )
     if square.skew_mm >= 1:
         yield Finding(
-            "space.skew", "note", f"The floor is {square.skew_mm:.0f} mm out of square; that is taken off the width",
+            "space.skew",
+            "note",
+            f"The floor is {square.skew_mm:.0f} mm out of square; that is taken off the width",
             "skew s = |d1² − d2²| / 4W comes off the usable width",
-            "geometry of a parallelogram", "space", "", f"{square.skew_mm:.0f} mm", "0 mm",
+            "geometry of a parallelogram",
+            "space",
+            "",
+            f"{square.skew_mm:.0f} mm",
+            "0 mm",
         )

@@ -9,7 +9,6 @@ from bathyx.core.job import Job
 from bathyx.core.proving.energy import STORED, stored_energy_j
 from bathyx.core.results import Results
 
-
 LIMIT_J = 2500.0
 
 
@@ -22,9 +21,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if energy <= LIMIT_J:
         return
     yield Finding(
-        "prove.energy", "warn",
+        "prove.energy",
+        "warn",
         f"The air test stores {energy:.0f} J; fill with water first, or test with water and a small air space",
-        "air tests of large volumes only after water", f"{STORED.source}; 2500 J (10 kg falling 25 m) is Bathyx's own line",
-        "prove", "", f"{energy:.0f} J", f"{LIMIT_J:.0f} J",
+        "air tests of large volumes only after water",
+        f"{STORED.source}; 2500 J (10 kg falling 25 m) is Bathyx's own line",
+        "prove",
+        "",
+        f"{energy:.0f} J",
+        f"{LIMIT_J:.0f} J",
         Remedy("Test by water fill", (("proving.method", "water_fill"), ("proving.hold_min", 1440.0))),
     )

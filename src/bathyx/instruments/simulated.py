@@ -1,0 +1,147 @@
+"""The simulated gauge and the rig it hangs on: a tank of air with a leak, a warm day and a noisy sensor.
+
+It sits at the other end of a real pseudo-terminal, so that the code that talks to it is the code for a real gauge.
+Its time may run faster than the wall clock; every record made with it says that it is simulated.
+"""
+
+from __future__ import annotations
+
+import math
+import os
+import random
+import select
+import threading
+import time
+import tty
+from dataclasses import dataclass
+
+from bathyx.core.proving.decay import REFERENCE_K, ZERO_C_K
+from bathyx.core.proving.energy import ATMOSPHERE_KPA
+from bathyx.instruments.gauge import Gauge, framed
+from bathyx.instruments.line import SerialLine
+
+
+@dataclass(frozen=True)
+class RigSettings:
+    """The made-up world: volume, leak at 20 kPa, temperatures and sensor noise."""
+
+    volume_l: float = 60.0
+    leak_ml_min: float = 0.0
+    ambient_c: float = 18.0
+    drift_c_per_h: float = 1.2
+    swing_c: float = 0.15
+    fill_heat_c: float = 2.5
+    fill_cooling_s: float = 240.0
+    pressure_noise_kpa: float = 0.004
+    temp_noise_c: float = 0.01
+    speed: float = 1.0
+    seed: int = 1
+
+
+class Rig:
+    """Air in a tank: amount of gas, a leak in proportion to gauge pressure, temperature by the clock."""
+
+    def __init__(self, settings: RigSettings) -> None:
+        self.settings = settings
+        self._start = time.monotonic()
+        self._random = random.Random(settings.seed)
+        self._lock = threading.Lock()
+        self._filled_at = -1e9
+        self._last = 0.0
+        # Pressure brought to 20 degC stands for the amount of gas.
+        self._amount = ATMOSPHERE_KPA * REFERENCE_K / self._kelvin(0.0)
+
+    def now(self) -> float:
+        """Seconds of the rig's own time."""
+        return (time.monotonic() - self._start) * self.settings.speed
+
+    def _kelvin(self, t: float) -> float:
+        s = self.settings
+        warm = s.fill_heat_c * math.exp(-(t - self._filled_at) / s.fill_cooling_s) if t >= self._filled_at else 0.0
+        swing = s.swing_c * math.sin(2 * math.pi * t / 1500)
+        return ZERO_C_K + s.ambient_c + s.drift_c_per_h * t / 3600 + swing + warm
+
+    def _advance(self, t: float) -> None:
+        s = self.settings
+        while self._last < t:
+            step = min(5.0, t - self._last)
+            gauge = self._amount * self._kelvin(self._last) / REFERENCE_K - ATMOSPHERE_KPA
+            rate = s.leak_ml_min / 1000 / 60 / s.volume_l * ATMOSPHERE_KPA * max(gauge, 0.0) / 20.0
+            self._amount -= rate * step
+            self._last += step
+
+    def fill_to(self, gauge_kpa: float) -> None:
+        """Let air in until the gauge shows `gauge_kpa`; the air comes in warm."""
+        with self._lock:
+            t = self.now()
+            self._advance(t)
+            self._filled_at = t
+            self._amount = (gauge_kpa + ATMOSPHERE_KPA) * REFERENCE_K / self._kelvin(t)
+
+    def vent(self) -> None:
+        """Open the valve."""
+        with self._lock:
+            t = self.now()
+            self._advance(t)
+            self._amount = ATMOSPHERE_KPA * REFERENCE_K / self._kelvin(t)
+
+    def read(self) -> tuple[float, float]:
+        """(gauge kPa, degC) as the noisy sensors see them."""
+        with self._lock:
+            t = self.now()
+            self._advance(t)
+            kelvin = self._kelvin(t)
+            gauge = self._amount * kelvin / REFERENCE_K - ATMOSPHERE_KPA
+            s = self.settings
+            return (
+                gauge + self._random.gauss(0, s.pressure_noise_kpa),
+                kelvin - ZERO_C_K + self._random.gauss(0, s.temp_noise_c),
+            )
+
+
+class SimulatedGauge:
+    """The stand-in: answers the gauge protocol on a pseudo-terminal from a thread. `port` is what to open."""
+
+    def __init__(self, settings: RigSettings | None = None) -> None:
+        self.rig = Rig(settings or RigSettings())
+        self._master, slave = os.openpty()
+        tty.setraw(slave)
+        self.port = os.ttyname(slave)
+        self._slave = slave
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._serve, name="simulated gauge", daemon=True)
+        self._thread.start()
+
+    def gauge(self) -> Gauge:
+        """A Gauge on a real serial line to this stand-in, on the rig's clock."""
+        return Gauge(SerialLine(self.port), self.rig.now)
+
+    def _serve(self) -> None:
+        pending = b""
+        while not self._stop.is_set():
+            ready, _, _ = select.select([self._master], [], [], 0.1)
+            if not ready:
+                continue
+            try:
+                pending += os.read(self._master, 256)
+            except OSError:
+                return
+            while b"\n" in pending:
+                request, pending = pending.split(b"\n", 1)
+                reply = self._answer(request.strip().decode("ascii", "replace"))
+                os.write(self._master, f"{reply}\r\n".encode("ascii"))
+
+    def _answer(self, request: str) -> str:
+        if request == "I":
+            return framed("I;Bathyx;SIM-1;0001")
+        if request == "R":
+            kpa, celsius = self.rig.read()
+            return framed(f"R;{kpa:+.4f};kPa;{celsius:+.3f};C")
+        return framed("E;unknown request")
+
+    def close(self) -> None:
+        """Stop answering and give the terminal back."""
+        self._stop.set()
+        self._thread.join(timeout=1)
+        for end in (self._master, self._slave):
+            os.close(end)
