@@ -70,13 +70,18 @@ class Rig:
             self._amount -= rate * step
             self._last += step
 
-    def fill_to(self, gauge_kpa: float) -> None:
+    def fill_to(self, gauge_kpa: float, at_s: float | None = None) -> None:
         """Let air in until the gauge shows `gauge_kpa`; the air comes in warm."""
         with self._lock:
-            t = self.now()
+            t = self.now() if at_s is None else at_s
             self._advance(t)
             self._filled_at = t
             self._amount = (gauge_kpa + ATMOSPHERE_KPA) * REFERENCE_K / self._kelvin(t)
+
+    def schedule(self, gauge_kpa: float, hold_s: float, every_s: float, settle_s: float = 900.0) -> list[float]:
+        """Fill, let the air settle, and return the times of a hold's readings, for runs without a wall clock."""
+        self.fill_to(gauge_kpa, 0.0)
+        return [settle_s + k * every_s for k in range(int(hold_s / every_s) + 1)]
 
     def vent(self) -> None:
         """Open the valve."""
@@ -86,9 +91,12 @@ class Rig:
             self._amount = ATMOSPHERE_KPA * REFERENCE_K / self._kelvin(t)
 
     def read(self) -> tuple[float, float]:
-        """(gauge kPa, degC) as the noisy sensors see them."""
+        """(gauge kPa, degC) as the noisy sensors see them now."""
+        return self.read_at(self.now())
+
+    def read_at(self, t: float) -> tuple[float, float]:
+        """(gauge kPa, degC) at the rig's time `t`, which must not run backwards."""
         with self._lock:
-            t = self.now()
             self._advance(t)
             kelvin = self._kelvin(t)
             gauge = self._amount * kelvin / REFERENCE_K - ATMOSPHERE_KPA

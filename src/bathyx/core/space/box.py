@@ -89,3 +89,13 @@ class MeasuredBox(Frozen):
             math.sqrt(self.depth.mm**2 - skew**2) - c.front_mm - c.rear_mm,
             self.height.mm - c.below_mm - c.above_mm,
         )
+
+    @classmethod
+    def around(cls, length_mm: float, width_mm: float, height_mm: float, spare_mm: float = 30.0) -> MeasuredBox:
+        """A space round a tank whose inside is given, for a job that begins with the tank; `spare_mm` for its sheet."""
+        c = Clearance()
+        return cls(
+            width=Reading.of(width_mm + c.left_mm + c.right_mm + spare_mm),
+            depth=Reading.of(length_mm + c.front_mm + c.rear_mm + spare_mm),
+            height=Reading.of(height_mm + c.below_mm + c.above_mm + spare_mm),
+        )

@@ -8,13 +8,13 @@ from bathyx.core.findings.finding import Finding
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
-RATIO = 2.5
+RATIO = 2.0
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A note: the arc goes to the thick side, with a heat sink, and the ring goes in before assembly."""
     t = r.sheet.thickness_mm
-    thick = [f for f in job.inside.fittings if f.ring_mm > RATIO * t]
+    thick = [f for f in job.inside.fittings if f.ring_mm >= RATIO * t]
     if not thick:
         return
     names = ", ".join(f.id for f in thick)
@@ -24,7 +24,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "note",
         f"{names}: {most:g} mm ring on {t:g} mm sheet. Aim the arc at the thick side, clamp to a steel table as heat sink, "
         "weld before assembly",
-        f"a ring over {RATIO:g} thicknesses needs its own heat plan",
+        f"a ring of {RATIO:g} thicknesses or more needs its own heat plan",
         "common practice (6 on 3 and 10 on 3 mm)",
         "build",
         f"fitting:{thick[0].id}",

@@ -1,0 +1,197 @@
+"""Sample jobs of Tolmere Tankworks."""
+
+from __future__ import annotations
+
+from bathyx.core.brief import Brief, CapacityWanted, RunningTime, SystemShare
+from bathyx.core.inside.baffles import BaffleRules
+from bathyx.core.inside.fittings import Fitting, FittingKind, usual
+from bathyx.core.inside.inside import Inside
+from bathyx.core.job import Job
+from bathyx.core.proving.plan import ProvingPlan
+from bathyx.core.sheet.makeup import Brake, MakeUp
+from bathyx.core.space import Clearance, MeasuredBox
+from bathyx.core.tank.profile import Chamfer, Jog, ProfileTank
+from bathyx.core.units import Reading
+
+SHOP = "Tolmere Tankworks"
+
+
+def _at(kind: FittingKind, id_: str, u: float, v: float, face: str = "top", **sizes: float) -> Fitting:
+    return usual(kind, id_, face, u, v).model_copy(update=sizes)
+
+
+def trolley() -> Job:
+    """A diesel tank under the bench seat of a peat-railway trolley: jog at the rear over an axle box, chamfer to fill."""
+    return Job(
+        uid="demo-peat-railway-trolley",
+        maker=SHOP,
+        brief=Brief(
+            name="Peat-railway trolley",
+            customer="Lunnick Moor Light Railway",
+            fluid="diesel",
+            demand=RunningTime(litres_per_hour=3.1, hours=20, reserve_share=0.2),
+            moving=True,
+            braking_g=0.25,
+            slope_deg=4.0,
+        ),
+        space=MeasuredBox(
+            width=Reading.of('29 3/8"'),
+            depth=Reading.of(438),
+            height=Reading.of("0.335 m"),
+            clearance=Clearance(left_mm=8, right_mm=8, front_mm=6, rear_mm=6, below_mm=6, above_mm=30),
+            floor_diagonals=(Reading.of(868), Reading.of(863)),
+        ),
+        tank=ProfileTank(
+            length_mm=418,
+            width_mm=720,
+            height_mm=292,
+            sheet="5083/3",
+            chamfers=(Chamfer(corner="front_top", along_mm=70, up_mm=70),),
+            jog=Jog(end="rear", length_mm=130, rise_mm=45),
+        ),
+        makeup=MakeUp(school="two_l", joint="corner"),
+        inside=Inside(
+            baffles=BaffleRules(flow_hole_mm=60),
+            fittings=(
+                _at("filler", "filler", 130, 100),
+                _at("vent", "vent front", 105, 215),
+                _at("vent", "vent rear", 315, 660),
+                _at("pickup", "feed", 185, 440),
+                _at("return", "return", 260, 520),
+                _at("sender", "sender", 215, 290),
+                _at("inspection", "port", 185, 560, hole_mm=120, ring_od_mm=170),
+                _at("drain", "drain", 140, 60, "bottom"),
+            ),
+        ),
+        proving=ProvingPlan(method="decay", test_kpa=20, hold_min=30, leak_limit_ml_min=2.0),
+    )
+
+
+def sawmill() -> Job:
+    """The oil reservoir of a travelling sawmill, mild steel plates."""
+    return Job(
+        uid="demo-travelling-sawmill",
+        maker=SHOP,
+        brief=Brief(
+            name="Travelling sawmill reservoir",
+            customer="Oddmar Timber",
+            fluid="hydraulic",
+            demand=CapacityWanted(litres=110),
+            moving=False,
+            slope_deg=6,
+            braking_g=0,
+            warm_up_k=55,
+            air_space_share=0.08,
+        ),
+        space=MeasuredBox(width=Reading.of(720), depth=Reading.of(560), height=Reading.of(460)),
+        tank=ProfileTank(length_mm=500, width_mm=640, height_mm=400, sheet="s235/3"),
+        makeup=MakeUp(school="plates", joint="lap"),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 90, 90),
+                _at("vent", "vent front", 60, 320),
+                _at("vent", "vent rear", 450, 560),
+                _at("pickup", "suction", 400, 200, hole_mm=34, ring_od_mm=60, floor_clear_mm=40),
+                _at("return", "return", 400, 440, hole_mm=28, ring_od_mm=52),
+                _at("inspection", "port", 220, 320),
+                _at("drain", "drain", 250, 50, "bottom", hole_mm=26, ring_od_mm=50),
+            )
+        ),
+        proving=ProvingPlan(method="air_soap", test_kpa=15, hold_min=10),
+    )
+
+
+def orchard() -> Job:
+    """A polypropylene rinse tank for an orchard sprayer."""
+    return Job(
+        uid="demo-orchard-sprayer",
+        maker=SHOP,
+        brief=Brief(
+            name="Orchard sprayer rinse tank",
+            customer="Perrifield Fruit",
+            fluid="fresh_water",
+            demand=CapacityWanted(litres=38),
+            braking_g=0.35,
+            slope_deg=12,
+        ),
+        space=MeasuredBox(width=Reading.of(520), depth=Reading.of(340), height=Reading.of(330)),
+        tank=ProfileTank(
+            length_mm=310,
+            width_mm=480,
+            height_mm=285,
+            sheet="pp/6",
+            chamfers=(Chamfer(corner="rear_bottom", along_mm=60, up_mm=60),),
+        ),
+        makeup=MakeUp(school="plates", joint="corner"),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 110, 120, hole_mm=100, ring_od_mm=140, ring_mm=10),
+                _at("vent", "vent front", 40, 300),
+                _at("vent", "vent rear", 270, 440),
+                _at("drain", "drain", 125, 330, "bottom", ring_mm=10),
+            )
+        ),
+        proving=ProvingPlan(method="water_fill", test_kpa=0, hold_min=1440),
+    )
+
+
+def dairy() -> Job:
+    """A grey-water tank for a mobile cheese dairy, stainless, folded perimeter."""
+    return Job(
+        uid="demo-mobile-dairy",
+        maker=SHOP,
+        brief=Brief(
+            name="Mobile dairy grey water",
+            customer="Whinlow Creamery",
+            fluid="grey_water",
+            demand=CapacityWanted(litres=95),
+            braking_g=0.4,
+            slope_deg=8,
+        ),
+        space=MeasuredBox(width=Reading.of('38"'), depth=Reading.of('23 1/2"'), height=Reading.of('9 7/8"')),
+        tank=ProfileTank(length_mm=575, width_mm=940, height_mm=212, sheet="316/1.5"),
+        makeup=MakeUp(school="perimeter", joint="lap", brake=Brake(length_mm=2000, open_ended=True)),
+        inside=Inside(
+            fittings=(
+                _at("filler", "inlet", 100, 140, hole_mm=40, ring_od_mm=64),
+                _at("vent", "vent front", 50, 330),
+                _at("vent", "vent rear", 520, 860),
+                _at("inspection", "port", 430, 200),
+                _at("drain", "drain", 250, 700, "bottom", hole_mm=51, ring_od_mm=80),
+            )
+        ),
+        proving=ProvingPlan(method="water_fill", test_kpa=0, hold_min=1440),
+    )
+
+
+def frost_fan() -> Job:
+    """The day tank of a frost-fan engine, and a recovery vessel's arithmetic in its brief."""
+    return Job(
+        uid="demo-frost-fan",
+        maker=SHOP,
+        brief=Brief(
+            name="Frost-fan coolant recovery",
+            customer="Hallow Vale Vineyard",
+            fluid="coolant",
+            demand=SystemShare(system_litres=46, share=0.1),
+            moving=False,
+            braking_g=0,
+            slope_deg=3,
+            warm_up_k=70,
+        ),
+        space=MeasuredBox(width=Reading.of(240), depth=Reading.of(190), height=Reading.of(260)),
+        tank=ProfileTank(length_mm=160, width_mm=210, height_mm=200, sheet="304/1.5"),
+        makeup=MakeUp(school="two_l", joint="corner"),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 80, 60, hole_mm=40, ring_od_mm=60, ring_mm=2),
+                _at("vent", "vent front", 35, 160, ring_mm=2),
+                _at("vent", "vent rear", 120, 160, ring_mm=2),
+                _at("drain", "hose", 80, 105, "bottom", hole_mm=12, ring_od_mm=28, ring_mm=3),
+            )
+        ),
+        proving=ProvingPlan(method="air_water", test_kpa=10, hold_min=10),
+    )
+
+
+ALL = {"trolley": trolley, "sawmill": sawmill, "orchard": orchard, "dairy": dairy, "frost-fan": frost_fan}

@@ -1,0 +1,111 @@
+"""Laying out the demo: sample job files, and a register with a tank that has been built, leaked, mended and proven."""
+
+from __future__ import annotations
+
+import itertools
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from bathyx.core.build.steps import steps
+from bathyx.core.build.welds import usual_settings
+from bathyx.core.evaluate import evaluate
+from bathyx.core.job import Job
+from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.testrun import judge
+from bathyx.demo import jobs
+from bathyx.instruments.simulated import Rig, RigSettings
+from bathyx.papers.write import write_text
+from bathyx.register import Register
+
+WELDERS = ("Marn Ostley", "Pell Drury")
+
+
+def lay_out(home: Path) -> Path:
+    """Fill an empty `home` with the demo, leave an existing one alone; returns the trolley's job file."""
+    folder = home / "jobs"
+    first = folder / "trolley.bathyx.json"
+    if first.exists():
+        return first
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, make in jobs.ALL.items():
+        write_text(folder / f"{name}.bathyx.json", make().to_json())
+    clock = itertools.count()
+    start = datetime(2026, 3, 2, 8, 0).astimezone()
+    register = Register(
+        home / "register.sqlite", now=lambda: (start + timedelta(minutes=7 * next(clock))).isoformat(timespec="seconds")
+    )
+    build_and_prove(register, jobs.sawmill(), leak_seam="S2")
+    begin(register, jobs.trolley())
+    register.close()
+    return first
+
+
+def begin(register: Register, job: Job, upto: str = "tack") -> None:
+    """Tick the traveller's steps up to and with `upto`."""
+    for step in steps(evaluate(job)):
+        register.add(job, "tick", step.id, {"title": step.title}, WELDERS[0])
+        if step.id == upto:
+            return
+
+
+def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
+    """The whole of a build: ticks, welds, a first test that finds a leak, its repair, and a tight test."""
+    e = evaluate(job)
+    begin(register, job, "closing" if e.results.plates else "fit")
+    weld = usual_settings(e.results.sheet)
+    for k, seam in enumerate(e.results.seams):
+        register.add(
+            job,
+            "weld",
+            seam.id,
+            {
+                "process": weld.process,
+                "filler": weld.filler,
+                "amps": weld.amps,
+                "gas": weld.gas,
+                "settings": weld.further,
+                "pass": "1",
+                "visual": "good",
+            },
+            WELDERS[k % 2],
+        )
+    for step_id in ("weld", "dress"):
+        register.add(job, "tick", step_id, {}, WELDERS[0])
+    _test(
+        register, job, leak=40.0, leaks=[{"seam": leak_seam, "share": 0.35, "note": "bubbles at the start of a pass"}]
+    )
+    register.add(job, "leak", leak_seam, {"share": 0.35, "note": "bubbles at the start of a pass"}, WELDERS[1])
+    register.add(
+        job,
+        "repair",
+        leak_seam,
+        {"note": "ground out 40 mm, cleaned, rewelded", "process": weld.process, "amps": weld.amps},
+        WELDERS[0],
+    )
+    _test(register, job, leak=0.0, leaks=[])
+    register.add(job, "tick", "test", {}, WELDERS[1])
+
+
+def _test(register: Register, job: Job, leak: float, leaks: list[dict[str, object]]) -> None:
+    """A run of the simulated rig, read in steps of its own time."""
+    results = evaluate(job).results
+    volume = results.capacity.net.value
+    rig = Rig(RigSettings(volume_l=volume, leak_ml_min=leak, seed=7))
+    hold_s = job.proving.hold_min * 60
+    times = rig.schedule(job.proving.test_kpa, hold_s, 20.0)
+    samples = [Sample(t - times[0], *rig.read_at(t)) for t in times]
+    verdict = judge(job.proving, samples, volume, leaks_seen=len(leaks), held_s=hold_s)
+    register.add(
+        job,
+        "test",
+        "tank",
+        verdict.payload()
+        | {
+            "samples": [[s.t_s, round(s.gauge_kpa, 4), round(s.temp_c, 3)] for s in samples],
+            "gauge": "Bathyx SIM-1 no. 0001",
+            "simulated": True,
+            "volume_l": volume,
+            "leaks": leaks,
+        },
+        WELDERS[1],
+    )

@@ -1,0 +1,112 @@
+"""Charts that are drawn, not only plotted: the dip chart and a pressure trace, in millimetres of paper."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.proving.decay import Sample, corrected_kpa
+from bathyx.core.proving.energy import ATMOSPHERE_KPA
+from bathyx.core.units import Family, show, unit_of
+from bathyx.draft.picture import Item, Label, Picture, Poly, box, line
+
+
+def nice_steps(span: float, most: int = 10) -> float:
+    """A step of 1, 2 or 5 times a power of ten that divides `span` into at most `most` parts."""
+    raw = max(span, 1e-9) / most
+    power = 10.0 ** np.floor(np.log10(raw))
+    return float(next(f * power for f in (1, 2, 5, 10) if f * power >= raw * (1 - 1e-9)))
+
+
+def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float = 150.0) -> Picture:
+    """Volume across, level up, with fill and dead levels: what a dipstick is marked from."""
+    curve, cap = e.results.capacity.curve, e.results.capacity
+    low, high = curve.low_mm, curve.high_mm
+    unit = unit_of("volume", units)
+    levels = np.linspace(low, high, 160)
+    volumes = curve.at(levels) / 1e6 / unit.size
+    full = float(volumes[-1])
+
+    def spot(volume: float, level: float) -> list[float]:
+        return [volume / full * width, (level - low) / (high - low) * height]
+
+    items: list[Item] = [box(0, 0, width, height, "ink", "paper", 1.2)]
+    step = nice_steps(full)
+    for v in np.arange(step, full, step):
+        items += [
+            line(spot(v, low), spot(v, high), "grid", 0.6),
+            Label(np.array(spot(v, low)), f"{v:g}", 9, "ink", shift=(0, -9)),
+        ]
+    tall = nice_steps((high - low) / (25.4 if units == Family.US else 1.0)) * (25.4 if units == Family.US else 1.0)
+    for z in np.arange(low + tall, high, tall):
+        items += [
+            line(spot(0, z), spot(full, z), "grid", 0.6),
+            Label(
+                np.array(spot(0, z)),
+                show(z - low, "length", units, places=0 if units == Family.METRIC else None),
+                9,
+                "ink",
+                "r",
+                shift=(-5, 0),
+            ),
+        ]
+    area = [spot(0, low), *(spot(v, z) for v, z in zip(volumes, levels, strict=True)), spot(0, high)]
+    items.append(Poly(np.array(area), None, "fluid", 0))
+    items.append(
+        Poly(np.array([spot(v, z) for v, z in zip(volumes, levels, strict=True)]), "fluid line", None, 2.4, False)
+    )
+    marks = ((cap.fill_level_mm, "full", "fluid line"), (cap.dead_level_mm, "pickup", "stop"))
+    for level, word, ink in marks:
+        if level > low + 0.5:
+            volume = float(curve.at(level)) / 1e6
+            items += [
+                line(spot(0, level), spot(full, level), ink, 1.2, dashed=True),
+                Label(
+                    np.array(spot(full, level)),
+                    f"{word} {show(volume, 'volume', units)}",
+                    9,
+                    ink,
+                    "r",
+                    bold=True,
+                    shift=(-4, 8),
+                ),
+            ]
+    items += [
+        Label(np.array([width / 2, 0]), f"{unit.sign} in the tank", 9, "quiet", shift=(0, -24)),
+        Label(np.array([0, height]), "level above the lowest point", 9, "quiet", "l", shift=(0, 10)),
+    ]
+    return Picture(tuple(items))
+
+
+def trace_chart(samples: Sequence[Sample], units: Family, width: float = 160.0, height: float = 55.0) -> Picture:
+    """Gauge pressure as read (thin) and brought to the first temperature (thick), against minutes."""
+    t = np.array([s.t_s for s in samples]) / 60
+    raw = np.array([s.gauge_kpa for s in samples])
+    steady = corrected_kpa(samples)
+    steady = steady * (raw[0] + ATMOSPHERE_KPA) / steady[0] - ATMOSPHERE_KPA
+    low, high = float(min(raw.min(), steady.min())), float(max(raw.max(), steady.max()))
+    pad = max(0.08 * (high - low), 0.02)
+    low, high = low - pad, high + pad
+    items: list[Item] = [box(0, 0, width, height, "ink", "paper", 1.0)]
+    long = max(float(t[-1]), 1e-6)
+
+    def spots(values: np.ndarray) -> np.ndarray:
+        return np.column_stack([t / long * width, (values - low) / (high - low) * height])
+
+    step = nice_steps(high - low, 5)
+    for p in np.arange(np.ceil(low / step) * step, high, step):
+        y = (p - low) / (high - low) * height
+        items += [
+            line([0, y], [width, y], "grid", 0.5),
+            Label(np.array([0.0, y]), show(p, "pressure", units), 8, "ink", "r", shift=(-4, 0)),
+        ]
+    for m in np.arange(0, long + 1e-9, nice_steps(long, 8)):
+        items.append(Label(np.array([m / long * width, 0.0]), f"{m:g}", 8, "ink", shift=(0, -8)))
+    items += [
+        Poly(spots(raw), "quiet", None, 0.8, False),
+        Poly(spots(steady), "fluid line", None, 1.8, False),
+        Label(np.array([width, 0.0]), "min", 8, "quiet", "r", shift=(14, -8)),
+    ]
+    return Picture(tuple(items))

@@ -1,0 +1,112 @@
+"""The measured space from above and from the front, with the tank in it and the room that is left."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.units import Family, show
+from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, box, line, side_by_side
+
+
+def space_view(e: Evaluation, units: Family) -> Picture:
+    """Plan and front of the space."""
+    space = e.job.space
+    return side_by_side([_plan(e, units), _front(e, units)], 0.22 * space.width.mm + 60)
+
+
+def _plan(e: Evaluation, units: Family) -> Picture:
+    """Width to the right, depth up (front below). A skewed floor is drawn as the parallelogram the diagonals say."""
+    space, r = e.job.space, e.results
+    width, depth = space.width.mm, space.depth.mm
+    square = space.squareness
+    skew = 0.0
+    if square and space.floor_diagonals:
+        first, second = space.floor_diagonals
+        skew = math.copysign(min(square.skew_mm, depth), first.mm - second.mm)
+    deep = math.sqrt(depth**2 - skew**2)
+    floor = np.array([[0, 0], [width, 0], [width + skew, deep], [skew, deep]], float)
+    c = space.clearance
+    start = max(skew, 0.0)
+    items: list[Item] = [Poly(floor, "ink", "space", 2.0)]
+    room = box(start + c.left_mm, c.front_mm, r.room.width_mm, r.room.depth_mm, "clear", None, 1.0, dashed=True)
+    items.append(room)
+    fits = r.outside.width_mm <= r.room.width_mm + 0.05 and r.outside.length_mm <= r.room.depth_mm + 0.05
+    items.append(
+        box(
+            start + c.left_mm,
+            c.front_mm,
+            r.outside.width_mm,
+            r.outside.length_mm,
+            "skin" if fits else "stop",
+            "fluid" if fits else "stop fill",
+            2.0,
+            tag="face:bottom",
+        )
+    )
+    items.append(
+        Label(
+            np.array([start + c.left_mm + r.outside.width_mm / 2, c.front_mm + r.outside.length_mm / 2]),
+            f"{show(r.outside.width_mm, 'length', units)} × {show(r.outside.length_mm, 'length', units)}",
+            11,
+            "ink",
+        )
+    )
+    items += [
+        Dim(np.array([width, 0.0]), np.array([0.0, 0.0]), _read(space.width, units), 24, tag="edit:space.width"),
+        Dim(floor[0], floor[3], _read(space.depth, units), 24, tag="edit:space.depth"),
+    ]
+    if space.floor_diagonals:
+        for k, (p, q) in enumerate(((floor[0], floor[2]), (floor[1], floor[3]))):
+            items.append(line(p, q, "dim", 0.6, dashed=True))
+            items.append(
+                Label(
+                    p + (q - p) * 0.8,
+                    _read(space.floor_diagonals[k], units),
+                    10,
+                    "dim",
+                    badge="paper",
+                    tag=f"edit:space.floor_diagonals.{k}",
+                )
+            )
+    items.append(Label(np.array([width / 2, 0.0]), "from above, front below", 9, "quiet", shift=(0, -48)))
+    return Picture(tuple(items))
+
+
+def _front(e: Evaluation, units: Family) -> Picture:
+    space, r = e.job.space, e.results
+    width, height, c = space.width.mm, space.height.mm, space.clearance
+    fits = r.outside.height_mm <= r.room.height_mm + 0.05
+    items: list[Item] = [
+        box(0, 0, width, height, "ink", "space", 2.0),
+        box(c.left_mm, c.below_mm, r.room.width_mm, r.room.height_mm, "clear", None, 1.0, dashed=True),
+        box(
+            c.left_mm,
+            c.below_mm,
+            r.outside.width_mm,
+            r.outside.height_mm,
+            "skin" if fits else "stop",
+            "fluid" if fits else "stop fill",
+            2.0,
+            tag="face:front",
+        ),
+        Label(
+            np.array([c.left_mm + r.outside.width_mm / 2, c.below_mm + r.outside.height_mm / 2]),
+            f"{show(r.outside.height_mm, 'length', units)} high",
+            11,
+            "ink",
+        ),
+        Dim(np.array([width, height]), np.array([width, 0.0]), _read(space.height, units), 24, tag="edit:space.height"),
+        Label(np.array([width / 2, 0.0]), "from the front", 9, "quiet", shift=(0, -48)),
+    ]
+    return Picture(tuple(items))
+
+
+def _read(reading: object, units: Family) -> str:
+    """A reading as typed, with the other family's figure when that is what the maker looks at."""
+    typed, mm = str(getattr(reading, "typed", "")), float(getattr(reading, "mm", 0.0))
+    shown = show(mm, "length", units)
+    bare = typed.replace(" ", "")
+    return shown if bare in (f"{mm:g}", f"{mm:g}mm") or units == Family.US else f"{shown}  ({typed})"

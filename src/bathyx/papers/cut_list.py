@@ -1,0 +1,66 @@
+"""The cut list: every blank with its drawing, sizes, bends and holes, and the nest on stock sheets."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.sheet.bend import ALLOWANCE
+from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.sheet.nest import NestError, nest
+from bathyx.core.units import Family, show
+from bathyx.draft.flat_views import blank_picture, nest_view
+from bathyx.papers.sheet_of_paper import Paper
+
+
+def write_cut_list(e: Evaluation, path: Path, units: Family) -> Path:
+    """A4, one row per blank, then one drawing per blank, then the nest."""
+    job, r = e.job, e.results
+    paper = Paper(path, "Cut list", f"{job.brief.name}, {r.sheet.name}, {SCHOOLS[job.makeup.school].lower()}")
+    rows = []
+    for k, b in enumerate(r.blanks, start=1):
+        w, h = b.size_mm
+        holes = ", ".join(f"ø{x.diameter_mm:g}" for x in b.holes) or "none"
+        rows.append(
+            (
+                str(k),
+                b.name,
+                f"{show(w, 'length', units)} × {show(h, 'length', units)}",
+                str(len(b.bends)),
+                holes,
+                show(r.sheet.mass_kg(b.area_mm2), "mass", units),
+            )
+        )
+    paper.table(("", "blank", "flat size", "bends", "holes", "mass"), rows, (0.4, 2.2, 2, 0.7, 2.4, 1))
+    paper.words(
+        f"Inside radius {r.rule.radius_mm:g} mm, K {r.rule.k_factor:g}. {ALLOWANCE.tolerance}. "
+        "Inside face up; up bends toward you. Ticks are yours.",
+        8.5,
+        "quiet",
+    )
+    rings = [f for f in job.inside.fittings if f.ring_mm > 0]
+    if rings:
+        paper.heading("Rings and bosses")
+        paper.table(
+            ("for", "outside", "hole", "thick"),
+            [(f"{f.title} {f.id}", f"ø{f.ring_od_mm:g}", f"ø{f.hole_mm:g}", f"{f.ring_mm:g} mm") for f in rings],
+            (2, 1, 1, 1),
+        )
+    paper.heading("Nest")
+    try:
+        laid = nest(r.blanks, r.sheet.material.stock)
+        paper.words(
+            f"{laid.sheets} sheet(s) of {laid.stock[0]:g} × {laid.stock[1]:g} mm, {laid.used_share:.0%} used.", 9
+        )
+        paper.picture(nest_view(laid, r.blanks, units), min(560.0, 210.0 * laid.sheets + 40))
+    except NestError as error:
+        paper.words(str(error), 9, "stop", True)
+    paper.heading("Blanks")
+    for k, b in enumerate(r.blanks):
+        paper.picture(blank_picture(b, units), 190, share=0.5, at=0.5 * (k % 2))
+    if len(r.blanks) % 2:
+        paper.y -= 194
+    paper.heading("Cut")
+    for b in r.blanks:
+        paper.tick_box(b.name)
+    return paper.finish()

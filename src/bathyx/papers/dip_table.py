@@ -1,0 +1,54 @@
+"""The dip table as CSV and PDF, and its rows for anyone who needs them."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.units import Family, show
+from bathyx.draft.charts import dip_chart, nice_steps
+from bathyx.papers.sheet_of_paper import Paper
+from bathyx.papers.write import write_text
+
+
+def dip_rows(e: Evaluation, count: int = 40) -> list[tuple[float, float]]:
+    """(level above the lowest point mm, net litres) at round levels, about `count` of them, ends included."""
+    curve = e.results.capacity.curve
+    low, high = curve.low_mm, curve.high_mm
+    step = nice_steps(high - low, count)
+    levels = np.unique(np.append(np.arange(0.0, high - low, step), high - low))
+    return [(float(z), float(v) / 1e6) for z, v in zip(levels, curve.at(levels + low), strict=True)]
+
+
+def write_dip_csv(e: Evaluation, path: Path) -> Path:
+    """CSV in millimetres, litres, inches and US gallons."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["level_mm", "volume_l", "level_in", "volume_us_gal"])
+    for level, litres in dip_rows(e):
+        writer.writerow([f"{level:.1f}", f"{litres:.3f}", f"{level / 25.4:.3f}", f"{litres / 3.785411784:.3f}"])
+    return write_text(path, out.getvalue())
+
+
+def write_dip_pdf(e: Evaluation, path: Path, units: Family) -> Path:
+    """Chart and table on paper."""
+    paper = Paper(path, "Dip table", e.job.brief.name)
+    paper.words(
+        "Calculated from inside sizes, net of baffles and bends, level tank. A measured filling beats it.", 9, "quiet"
+    )
+    paper.picture(dip_chart(e, units), 400)
+    rows = [
+        (
+            show(z, "length", Family.METRIC),
+            show(z, "length", Family.US),
+            show(v, "volume", Family.METRIC),
+            show(v, "volume", Family.US),
+        )
+        for z, v in dip_rows(e)
+    ]
+    paper.table(("level mm", "level in", "litres", "US gal"), rows, (1, 1, 1, 1))
+    return paper.finish()

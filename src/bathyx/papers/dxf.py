@@ -1,0 +1,43 @@
+"""DXF of a blank: R2010, millimetres, layers CUT, BEND_UP, BEND_DOWN and MARK. Arcs stay arcs."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import ezdxf
+import numpy as np
+from ezdxf.enums import TextEntityAlignment
+
+from bathyx.core.sheet.blank import Blank
+
+LAYERS = {"CUT": 7, "BEND_UP": 3, "BEND_DOWN": 6, "MARK": 5}
+
+
+def write_dxf(blank: Blank, path: Path) -> Path:
+    """Write `blank` to `path`, whole or not at all. Inside face up: BEND_UP bends toward the reader."""
+    document = ezdxf.new("R2010", units=ezdxf.units.MM)
+    document.header["$MEASUREMENT"] = 1
+    document.layers.get("0").color = 8
+    for name, colour in LAYERS.items():
+        document.layers.add(name, color=colour, linetype="CONTINUOUS")
+    space = document.modelspace()
+    points = [
+        (float(x), float(y), float(b)) for (x, y), b in zip(blank.outline.points, blank.outline.bulges, strict=True)
+    ]
+    space.add_lwpolyline(points, format="xyb", close=True, dxfattribs={"layer": "CUT"})
+    for hole in blank.holes:
+        space.add_circle(tuple(map(float, hole.centre)), hole.diameter_mm / 2, dxfattribs={"layer": "CUT"})
+    for bend in blank.bends:
+        layer = "BEND_UP" if bend.up else "BEND_DOWN"
+        space.add_line(tuple(map(float, bend.start)), tuple(map(float, bend.end)), dxfattribs={"layer": layer})
+    for mark in blank.marks:
+        if np.linalg.norm(mark.end - mark.start) > 0.01:
+            space.add_line(tuple(map(float, mark.start)), tuple(map(float, mark.end)), dxfattribs={"layer": "MARK"})
+        tall = max(3.0, 0.02 * min(blank.size_mm))
+        text = space.add_text(mark.text, height=tall, dxfattribs={"layer": "MARK"})
+        middle = (mark.start + mark.end) / 2
+        text.set_placement((float(middle[0]), float(middle[1])), align=TextEntityAlignment.MIDDLE_CENTER)
+    part = path.with_name(path.name + ".part")
+    document.saveas(part)
+    part.replace(path)
+    return path

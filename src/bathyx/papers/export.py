@@ -1,0 +1,46 @@
+"""Every paper of a job into one folder. A new paper is a file beside this one and a line here."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.units import Family
+from bathyx.papers.figures import figures
+from bathyx.papers.write import write_text
+from bathyx.register import JobRecord
+
+
+def export_all(
+    e: Evaluation,
+    folder: Path,
+    units: Family = Family.METRIC,
+    record: JobRecord | None = None,
+    serial: str | None = None,
+) -> list[Path]:
+    """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), figures (JSON) and test record; returns the paths."""
+    from bathyx.papers.cut_list import write_cut_list
+    from bathyx.papers.dip_table import write_dip_csv, write_dip_pdf
+    from bathyx.papers.dxf import write_dxf
+    from bathyx.papers.test_record import write_test_record
+    from bathyx.papers.traveller import write_traveller
+
+    folder.mkdir(parents=True, exist_ok=True)
+    record = record or JobRecord(())
+    ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.ticks.items()}
+    return [
+        *(write_dxf(b, folder / f"{file_name(b.name)}.dxf") for b in e.results.blanks),
+        write_cut_list(e, folder / "cut-list.pdf", units),
+        write_traveller(e, folder / "traveller.pdf", units, ticks),
+        write_dip_csv(e, folder / "dip-table.csv"),
+        write_dip_pdf(e, folder / "dip-table.pdf", units),
+        write_test_record(e, record, serial, folder / "test-record.pdf", units),
+        write_text(folder / "figures.json", json.dumps(figures(e), indent=2) + "\n"),
+    ]
+
+
+def file_name(words: str) -> str:
+    """`words` as a file name: lower case, anything but letters and figures becomes a hyphen."""
+    return re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-") or "blank"

@@ -1,0 +1,81 @@
+"""The figures of a job as plain JSON data, for scripts and for checking."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.geometry.shell import Array
+
+
+def figures(e: Evaluation, dip_levels: int = 101) -> dict[str, Any]:
+    """Capacities, masses, seams, blanks, dip table and findings. Lengths mm, volumes L, masses kg, pressures kPa."""
+    r = e.results
+    curve = r.capacity.curve
+    levels = np.linspace(0.0, curve.high_mm - curve.low_mm, dip_levels)
+    return {
+        "name": e.job.brief.name,
+        "capacity_l": {
+            "gross": r.capacity.gross.value,
+            "net": r.capacity.net.value,
+            "usable": r.capacity.usable.value,
+            "usable_on_slope": r.capacity.usable_tilted.value,
+            "wanted": r.wanted.value,
+        },
+        "litres_per_mm": r.litres_per_mm,
+        "outside_mm": {"length": r.outside.length_mm, "width": r.outside.width_mm, "height": r.outside.height_mm},
+        "mass_kg": {"dry": r.weight.dry.value, "full": r.weight.full.value},
+        "centre_of_gravity_mm": _point(r.weight.centre),
+        "centre_of_gravity_dry_mm": _point(r.weight.centre_dry),
+        "centre_of_gravity_contents_mm": _point(r.weight.centre_contents),
+        "weld_length_mm": r.weld_length_mm,
+        "seams": [{"id": s.id, "title": s.title, "length_mm": s.length_mm, "joint": s.joint} for s in r.seams],
+        "blanks": [
+            {
+                "name": b.name,
+                "thickness_mm": b.thickness_mm,
+                "flat_width_mm": b.size_mm[0],
+                "flat_height_mm": b.size_mm[1],
+                "area_mm2": b.area_mm2,
+                "bends": [
+                    {
+                        "angle_deg": x.turn_deg,
+                        "direction": "up" if x.up else "down",
+                        "radius_mm": x.radius_mm,
+                        "allowance_mm": x.allowance_mm,
+                        "edge": x.edge,
+                        "start_mm": _point(x.start),
+                        "end_mm": _point(x.end),
+                    }
+                    for x in b.bends
+                ],
+                "holes": [
+                    {"diameter_mm": h.diameter_mm, "centre_mm": _point(h.centre), "label": h.label} for h in b.holes
+                ],
+            }
+            for b in r.blanks
+        ],
+        "baffles": [{"name": p.name, "axis": p.axis, "at_mm": p.at_mm, "open_share": p.open_share} for p in r.plates],
+        "panels_bear_kpa": r.strength.bears.value,
+        "dip": {"level_mm": levels.tolist(), "volume_l": (curve.at(levels + curve.low_mm) / 1e6).tolist()},
+        "findings": [
+            {
+                "code": f.code,
+                "severity": f.severity,
+                "message": f.message,
+                "figure": f.figure,
+                "limit": f.limit,
+                "rule": f.rule,
+                "source": f.source,
+                "where": f.where,
+                "remedy": f.remedy.label if f.remedy else None,
+            }
+            for f in e.findings
+        ],
+    }
+
+
+def _point(p: Array) -> list[float]:
+    return [float(x) for x in p]

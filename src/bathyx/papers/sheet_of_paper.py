@@ -1,0 +1,134 @@
+"""A paper: A4 pages with Bathyx's head and foot, headings, tables and pictures, flowing from top to bottom."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.utils import simpleSplit
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfgen.canvas import Canvas
+
+from bathyx.draft.picture import Picture
+from bathyx.papers.pdf_picture import BOLD, REGULAR, colour, paint, use_fonts
+
+MARGIN = 40.0
+
+
+class Paper:
+    """One PDF being written. `finish()` puts it on disk, whole or not at all."""
+
+    def __init__(self, path: Path, title: str, under: str) -> None:
+        use_fonts()
+        self.path, self.title, self.under = path, title, under
+        self._part = path.with_name(path.name + ".part")
+        self.canvas = Canvas(str(self._part), pagesize=A4, pageCompression=1)
+        self.canvas.setTitle(f"{title}: {under}")
+        self.canvas.setAuthor("Bathyx")
+        self.width, self.height = A4
+        self.page = 0
+        self._start_page()
+
+    def _start_page(self) -> None:
+        self.page += 1
+        c = self.canvas
+        c.setFillColor(colour("ink"))
+        c.setFont(BOLD, 15)
+        c.drawString(MARGIN, self.height - 46, self.title)
+        c.setFont(REGULAR, 9)
+        c.setFillColor(colour("quiet"))
+        c.drawString(MARGIN, self.height - 60, self.under)
+        c.drawRightString(self.width - MARGIN, self.height - 46, f"page {self.page}")
+        c.setStrokeColor(colour("accent"))
+        c.setLineWidth(2)
+        c.line(MARGIN, self.height - 67, self.width - MARGIN, self.height - 67)
+        c.setFont(REGULAR, 7)
+        c.drawString(MARGIN, 24, "Made with Bathyx. Local codes and licensed practice come first.")
+        self.y = self.height - 84
+
+    def room(self, height: float) -> None:
+        """Begin a new page unless `height` points are left."""
+        if self.y - height < 40:
+            self.canvas.showPage()
+            self._start_page()
+
+    def heading(self, words: str) -> None:
+        """A section heading."""
+        self.room(40)
+        self.y -= 10
+        self.canvas.setFont(BOLD, 11)
+        self.canvas.setFillColor(colour("accent"))
+        self.canvas.drawString(MARGIN, self.y, words)
+        self.y -= 16
+
+    def words(self, text: str, size: float = 9, ink: str = "ink", bold: bool = False) -> None:
+        """A paragraph over the full width."""
+        font = BOLD if bold else REGULAR
+        for part in simpleSplit(text, font, size, self.width - 2 * MARGIN):
+            self.room(size + 4)
+            self.canvas.setFont(font, size)
+            self.canvas.setFillColor(colour(ink))
+            self.canvas.drawString(MARGIN, self.y, part)
+            self.y -= size + 4
+
+    def table(
+        self, heads: Sequence[str], rows: Sequence[Sequence[str]], shares: Sequence[float], size: float = 8.5
+    ) -> None:
+        """A table; `shares` are column widths as parts of the page, words wrap in their cell."""
+        whole = self.width - 2 * MARGIN
+        widths = [share / sum(shares) * whole for share in shares]
+
+        def draw(cells: Sequence[str], font: str, ink: str) -> None:
+            split = [simpleSplit(str(cell), font, size, w - 6) or [""] for cell, w in zip(cells, widths, strict=True)]
+            tall = max(len(part) for part in split) * (size + 2.5) + 5
+            self.room(tall)
+            x = MARGIN
+            for part, w in zip(split, widths, strict=True):
+                self.canvas.setFont(font, size)
+                self.canvas.setFillColor(colour(ink))
+                for k, text in enumerate(part):
+                    self.canvas.drawString(x + 2, self.y - size - k * (size + 2.5), text)
+                x += w
+            self.y -= tall
+            self.canvas.setStrokeColor(colour("edge"))
+            self.canvas.setLineWidth(0.5)
+            self.canvas.line(MARGIN, self.y, self.width - MARGIN, self.y)
+
+        draw(heads, BOLD, "quiet")
+        for row in rows:
+            draw(row, REGULAR, "ink")
+        self.y -= 6
+
+    def picture(self, picture: Picture, height: float, caption: str = "", share: float = 1.0, at: float = 0.0) -> None:
+        """A picture fitted into `share` of the width, starting at `at`; moves down only when it fills the row."""
+        whole = self.width - 2 * MARGIN
+        if at == 0.0:
+            self.room(height)
+        paint(self.canvas, picture, MARGIN + at * whole, self.y - height, share * whole, height)
+        if caption:
+            self.canvas.setFont(REGULAR, 8)
+            self.canvas.setFillColor(colour("quiet"))
+            self.canvas.drawCentredString(MARGIN + (at + share / 2) * whole, self.y - height - 2, caption)
+        if at + share >= 0.999:
+            self.y -= height + (14 if caption else 4)
+
+    def tick_box(self, words: str) -> None:
+        """A line with a box to tick at the bench."""
+        self.room(16)
+        self.canvas.setStrokeColor(colour("ink"))
+        self.canvas.rect(MARGIN, self.y - 9, 9, 9)
+        self.canvas.setFont(REGULAR, 9)
+        self.canvas.setFillColor(colour("ink"))
+        self.canvas.drawString(MARGIN + 15, self.y - 7.5, words)
+        self.y -= 16
+
+    def width_of(self, words: str, size: float = 9) -> float:
+        """Width of words in the regular font."""
+        return float(pdfmetrics.stringWidth(words, REGULAR, size))
+
+    def finish(self) -> Path:
+        """Write the file and move it into place."""
+        self.canvas.save()
+        self._part.replace(self.path)
+        return self.path

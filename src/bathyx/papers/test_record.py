@@ -1,0 +1,145 @@
+"""The test record: plate, drawing, what each seam and each test said, and the dip chart. Printed from the register."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.plan import METHODS
+from bathyx.core.units import Family, show
+from bathyx.draft.charts import dip_chart, trace_chart
+from bathyx.draft.plate_view import HEIGHT_MM, WIDTH_MM, PlateData, plate_view
+from bathyx.draft.solid_view import Eye, Show, solid_view
+from bathyx.draft.tank_views import tank_view
+from bathyx.papers.pdf_picture import FULL_SIZE, paint
+from bathyx.papers.sheet_of_paper import MARGIN, Paper
+from bathyx.register import JobRecord
+
+MONTHS = (
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+)
+
+
+def plate_data(e: Evaluation, record: JobRecord, serial: str | None) -> PlateData:
+    """What the plate says now; an unproven tank says so."""
+    proven = record.proven
+    test = "not proven"
+    if proven is not None:
+        kpa = float(proven.payload["target_kpa"])
+        test = f"{show(kpa, 'pressure', Family.METRIC, places=1)} ({show(kpa, 'pressure', Family.US, places=1)})"
+        test += ", simulated gauge" if proven.payload.get("simulated") else ""
+    made = proven.at if proven is not None else record.all_entries[-1].at if record.all_entries else ""
+    r = e.results
+    usable = r.capacity.fill_l
+    return PlateData(
+        e.job.maker,
+        serial or "given when building starts",
+        f"{MONTHS[int(made[5:7]) - 1]} {made[:4]}" if made else "not begun",
+        f"{show(usable, 'volume', Family.METRIC)} ({show(usable, 'volume', Family.US)}) to the fill level",
+        r.sheet.name,
+        test,
+        r.fluid.name,
+    )
+
+
+def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path: Path, units: Family) -> Path:
+    """A4. A tank that is not proven gets a record that says NOT PROVEN in its head."""
+    job, r = e.job, e.results
+    proven = record.proven
+    simulated = proven is not None and bool(proven.payload.get("simulated"))
+    title = "Test record" if proven is not None else "Test record: NOT PROVEN"
+    paper = Paper(path, title, f"{job.brief.name} for {job.brief.customer or 'stock'}, serial {serial or 'none yet'}")
+    if simulated:
+        paper.words("Made with the simulated gauge: a rehearsal, not a proof of any tank.", 10, "stop", True)
+    data = plate_data(e, record, serial)
+    height = HEIGHT_MM * FULL_SIZE
+    paint(paper.canvas, plate_view(data), MARGIN, paper.y - height - 4, WIDTH_MM * FULL_SIZE, height + 4, FULL_SIZE)
+    _code(paper, f"BATHYX {data.serial} {job.uid}", MARGIN + (WIDTH_MM + 8) * FULL_SIZE, paper.y - height)
+    paper.y -= height + 12
+    paper.picture(tank_view(e, units), 215, share=0.62)
+    seams = {s.id: record.seam_state(s.id) for s in r.seams}
+    paper.picture(solid_view(e, units, Eye(), Show(r.capacity.fill_level_mm, seams)), 215, share=0.38, at=0.62)
+    paper.heading("Tests")
+    tests = record.tests
+    if not tests:
+        paper.words("No test has been run.")
+    for entry in tests:
+        p = entry.payload
+        paper.words(
+            f"{entry.at[:16].replace('T', ' ')}  {METHODS.get(p['method'], p['method'])} at "
+            f"{show(float(p['target_kpa']), 'pressure', units)}, held {float(p['held_s']) / 60:.1f} min, by {entry.who}: "
+            f"{p['verdict'].upper()}",
+            9.5,
+            "go" if p["verdict"] == "tight" else "stop",
+            True,
+        )
+        paper.words(
+            f"{p.get('reason', '')}  Gauge: {p.get('gauge', 'none')}."
+            + (f"  Over the panels' limit because: {p['override']}." if p.get("override") else ""),
+            8.5,
+        )
+        samples = [Sample(*s) for s in p.get("samples", [])]
+        if len(samples) > 8:
+            paper.picture(
+                trace_chart(samples, units), 130, "gauge pressure: as read (grey) and brought to the first temperature"
+            )
+    paper.heading("Seams")
+    rows = []
+    for seam in r.seams:
+        log = record.seam(seam.id)
+        welds = [x for x in log if x.kind == "weld"]
+        said = "; ".join(
+            f"{x.payload.get('process', '')} {x.payload.get('filler', '')} {x.payload.get('amps', '')} A, "
+            f"pass {x.payload.get('pass', '')}: {x.payload.get('visual', '')}"
+            for x in welds
+        )
+        rows.append(
+            (
+                seam.id,
+                seam.title,
+                show(seam.length_mm, "length", units),
+                ", ".join(dict.fromkeys(x.who for x in welds)),
+                said or "not logged",
+                str(record.repairs(seam.id)),
+            )
+        )
+    paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.2, 0.8, 1.1, 3, 0.7), 8)
+    paper.heading("Dip chart")
+    paper.picture(dip_chart(e, units), 380)
+    paper.heading("Care")
+    paper.words(
+        "Look at mounts, straps, earth strap and the underside once a year. Wash salt off, keep wet packing away "
+        "from the walls. A used fuel tank holds vapour: never weld it without cleaning, and where there is doubt "
+        "leave it to those who do it professionally.",
+        9,
+    )
+    paper.room(60)
+    paper.y -= 30
+    for x, word in ((MARGIN, "Tested by, date"), (MARGIN + 270, "Taken over by, date")):
+        paper.canvas.line(x, paper.y, x + 220, paper.y)
+        paper.canvas.drawString(x, paper.y - 10, word)
+    return paper.finish()
+
+
+def _code(paper: Paper, words: str, x: float, y: float) -> None:
+    """A QR code of the serial, for the plate."""
+    import segno
+    from reportlab.lib.utils import ImageReader
+
+    out = io.BytesIO()
+    segno.make(words, error="m").save(out, kind="png", scale=8, border=1)
+    out.seek(0)
+    paper.canvas.drawImage(ImageReader(out), x, y, 66, 66)

@@ -1,0 +1,43 @@
+"""The traveller: the steps of this tank on paper, with cautions, hold points and room to sign."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from bathyx.core.build.steps import steps
+from bathyx.core.build.welds import usual_settings
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.units import Family, show
+from bathyx.draft.solid_view import Eye, Show, solid_view
+from bathyx.draft.tank_views import tank_view
+from bathyx.papers.sheet_of_paper import Paper
+
+
+def write_traveller(e: Evaluation, path: Path, units: Family, ticked: dict[str, str] | None = None) -> Path:
+    """A4; `ticked` maps step ids to who and when."""
+    job, r = e.job, e.results
+    ticked = ticked or {}
+    paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}")
+    paper.picture(tank_view(e, units), 230, share=0.6)
+    seams = {s.id: "open" for s in r.seams}
+    paper.picture(solid_view(e, units, Eye(), Show(seams=seams)), 230, share=0.4, at=0.6)
+    for severity, ink in (("stop", "stop"), ("warn", "warn")):
+        for f in e.findings:
+            if f.severity == severity:
+                paper.words(f"{f.message} ({f.figure} against {f.limit})", 8.5, ink, severity == "stop")
+    paper.heading("Steps")
+    rows = []
+    for k, step in enumerate(steps(e), start=1):
+        caution = f"  CAUTION: {step.caution}" if step.caution else ""
+        title = f"HOLD: {step.title}" if step.hold else step.title
+        rows.append((str(k), f"{title}. {step.detail}.{caution}", ticked.get(step.id, "")))
+    paper.table(("", "step", "name, time"), rows, (0.35, 6, 1.8), 8)
+    paper.heading("Seams")
+    s = usual_settings(r.sheet)
+    paper.words(f"Begin with {s.process}, {s.filler}, {s.gas}, about {s.amps:.0f} A; {s.further} ({s.source}).", 8.5)
+    paper.table(
+        ("seam", "between", "joint", "length", "welder, settings, seen"),
+        [(x.id, x.title, x.joint, show(x.length_mm, "length", units), "") for x in r.seams],
+        (0.7, 2.4, 0.8, 0.9, 3),
+    )
+    return paper.finish()
