@@ -51,22 +51,18 @@ class Job(Frozen):
 
     def edited_many(self, changes: dict[str, Any]) -> Job:
         """A Job with several values replaced at once, validated together."""
-        document = self.model_dump(mode="python")
+        document = self.model_dump(mode="json")
         for path, value in changes.items():
             *way, last = path.split(".")
             spot: Any = document
             try:
                 for step in way:
-                    spot = spot[int(step) if isinstance(spot, (list, tuple)) else step]
-                if isinstance(spot, tuple):
-                    raise JobError(f"{path}: replace the whole list instead")
-                if last not in spot:
-                    raise KeyError(last)
-            except (KeyError, IndexError, ValueError, TypeError) as error:
-                if isinstance(error, JobError):
-                    raise
+                    spot = spot[int(step) if isinstance(spot, list) else step]
+                place: Any = int(last) if isinstance(spot, list) else last
+                spot[place]
+            except (KeyError, IndexError, ValueError, TypeError):
                 raise JobError(f"the job has no field {path!r}") from None
-            spot[last] = _plain(value)
+            spot[place] = _plain(value)
         return job_of(document)
 
     def to_json(self) -> str:
@@ -76,7 +72,7 @@ class Job(Frozen):
 
 def _plain(value: Any) -> Any:
     if isinstance(value, Frozen):
-        return value.model_dump(mode="python")
+        return value.model_dump(mode="json")
     if isinstance(value, (list, tuple)):
         return [_plain(v) for v in value]
     return value

@@ -94,6 +94,16 @@ class Face:
         origin, u, v = self.frame
         return np.column_stack([(self.loop - origin) @ u, (self.loop - origin) @ v])
 
+    def over(self, x_mm: float, y_mm: float) -> tuple[float, float]:
+        """(u, v) of the point of the face's plane at plan position (x, y); ValueError for an upright face."""
+        n = self.normal
+        if abs(n[2]) < 1e-6:
+            raise ValueError(f"{self.id} stands upright: a plan position does not say where on it")
+        origin, u, v = self.frame
+        flat = np.array([x_mm, y_mm, 0.0]) - origin
+        flat[2] = -(n[0] * flat[0] + n[1] * flat[1]) / n[2]
+        return float(flat @ u), float(flat @ v)
+
     def place(self, u_mm: float, v_mm: float) -> Array:
         """The point of space at (u, v) on the face, shape (3,)."""
         origin, u, v = self.frame

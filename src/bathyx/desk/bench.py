@@ -1,0 +1,181 @@
+"""The bench: the job in hand, its evaluation, its undo, its file and its records. The only state of the desk.
+
+Every edit makes a new Job; undo is the previous Job. Every change is on disk before the next event is handled.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bathyx.core.evaluate import Evaluation, evaluate
+from bathyx.core.job import Job, JobError, read_job
+from bathyx.core.tank.profile import ProfileTank
+from bathyx.core.units import Family
+from bathyx.papers.write import write_text
+from bathyx.register import JobRecord, Register, RegisterError
+
+MOST_UNDO = 500
+
+
+class Bench(QObject):
+    """Holds the job; tells who listens when something changes."""
+
+    changed = pyqtSignal()
+    recorded = pyqtSignal()
+    units_changed = pyqtSignal()
+    lit_changed = pyqtSignal()
+    said = pyqtSignal(str, str)
+
+    def __init__(self, home: Path) -> None:
+        super().__init__()
+        self.home = home
+        self.register = Register(home / "register.sqlite")
+        self.units = Family.METRIC
+        self.who = ""
+        self.lit = ""
+        self.path: Path | None = None
+        self.job: Job = new_job()
+        self.evaluation: Evaluation = evaluate(self.job)
+        self.record = JobRecord(())
+        self._undo: list[tuple[str, Job]] = []
+        self._redo: list[tuple[str, Job]] = []
+        self._merging = ""
+
+    # -- the job --------------------------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Take the job at `path` in hand. JobError or OSError when it cannot be read; then nothing changes."""
+        job = read_job(path.read_text("utf-8"), path.name)
+        evaluation = _evaluated(job)
+        self.path, self.job, self.evaluation = path, job, evaluation
+        self._undo, self._redo, self._merging, self.lit = [], [], "", ""
+        self._read_records()
+        (self.home / "last-job").write_text(str(path), "utf-8")
+        self.changed.emit()
+        self.recorded.emit()
+
+    def start_new(self, job: Job | None = None) -> None:
+        """Begin a job in a file of its own."""
+        folder = self.home / "jobs"
+        folder.mkdir(parents=True, exist_ok=True)
+        number = 1
+        while (path := folder / f"tank-{number}.bathyx.json").exists():
+            number += 1
+        write_text(path, (job or new_job()).to_json())
+        self.open(path)
+
+    def edit(self, changes: Mapping[str, Any], words: str = "edit", merge: str = "") -> bool:
+        """Replace values of the job. False, with the reason said, when the result is no tank. `merge` joins a drag."""
+        try:
+            job = self.job.edited_many(dict(changes))
+            return self.take(job, words, merge)
+        except JobError as error:
+            self.said.emit("trouble", str(error))
+            return False
+
+    def take(self, job: Job, words: str, merge: str = "") -> bool:
+        """Make `job` the job in hand, with the one before as undo."""
+        if job == self.job:
+            return True
+        try:
+            evaluation = _evaluated(job)
+        except JobError as error:
+            self.said.emit("trouble", str(error))
+            return False
+        if not (merge and merge == self._merging):
+            self._undo = [*self._undo[-MOST_UNDO:], (words, self.job)]
+        self._redo, self._merging = [], merge
+        self._set(job, evaluation)
+        return True
+
+    def undo(self) -> None:
+        """Back to the job before the last edit."""
+        if self._undo:
+            words, job = self._undo.pop()
+            self._redo.append((words, self.job))
+            self._merging = ""
+            self._set(job, _evaluated(job))
+            self.said.emit("note", f"Undone: {words}")
+
+    def redo(self) -> None:
+        """Forward again."""
+        if self._redo:
+            words, job = self._redo.pop()
+            self._undo.append((words, self.job))
+            self._merging = ""
+            self._set(job, _evaluated(job))
+            self.said.emit("note", f"Done again: {words}")
+
+    def _set(self, job: Job, evaluation: Evaluation) -> None:
+        self.job, self.evaluation = job, evaluation
+        self.save()
+        self.changed.emit()
+
+    def save(self) -> None:
+        """Write the job whole or not at all; a full disk is said and the last saved state stays."""
+        if self.path is None:
+            return
+        try:
+            write_text(self.path, self.job.to_json())
+        except OSError as error:
+            self.said.emit("trouble", str(error))
+
+    # -- records --------------------------------------------------------------------------------------------------
+
+    @property
+    def serial(self) -> str | None:
+        """The serial number, once building has started."""
+        return self.register.serial(self.job.uid)
+
+    def add_record(self, kind: str, subject: str, payload: Mapping[str, Any], corrects: int | None = None) -> bool:
+        """Add an entry by the person at the bench. False, with the reason said, when it cannot be added."""
+        try:
+            self.register.add(self.job, kind, subject, dict(payload), self.who, corrects)
+        except RegisterError as error:
+            self.said.emit("trouble", str(error))
+            return False
+        self._read_records()
+        self.recorded.emit()
+        return True
+
+    def _read_records(self) -> None:
+        self.record = JobRecord.of(self.register.entries(self.job.uid))
+
+    # -- how it is looked at --------------------------------------------------------------------------------------
+
+    def turn_units(self) -> None:
+        """The other unit family."""
+        self.units = Family.US if self.units == Family.METRIC else Family.METRIC
+        self.units_changed.emit()
+
+    def light(self, tag: str) -> None:
+        """Light up what `tag` names on the drawing."""
+        if tag != self.lit:
+            self.lit = tag
+            self.lit_changed.emit()
+
+    def value(self, path: str) -> Any:
+        """The job's value at a dotted path; None where the way there is not."""
+        spot: Any = self.job
+        for step in path.split("."):
+            try:
+                spot = spot[int(step)] if isinstance(spot, tuple) else getattr(spot, step)
+            except (AttributeError, IndexError, ValueError):
+                return None
+        return spot
+
+
+def new_job(maker: str = "") -> Job:
+    """A small box to begin from."""
+    return Job(maker=maker, tank=ProfileTank(length_mm=380, width_mm=600, height_mm=280, sheet="5083/3"))
+
+
+def _evaluated(job: Job) -> Evaluation:
+    try:
+        return evaluate(job)
+    except ValueError as error:
+        raise JobError(str(error)) from None

@@ -1,0 +1,344 @@
+"""Build: the traveller with its hold points, and the weld log seam by seam on the drawn tank."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from bathyx.core.build.steps import Step, blocked_by, next_open, steps
+from bathyx.core.build.welds import repair_warning, usual_settings
+from bathyx.core.units import show
+from bathyx.desk.stages.stage import Stage
+from bathyx.desk.views.bench_line import TileData
+from bathyx.desk.views.fields import Card, button, words
+from bathyx.draft.picture import Picture
+from bathyx.draft.seam_view import seam_view
+from bathyx.draft.solid_view import Show
+
+SEEN = ("good", "undercut, accepted", "porosity, accepted", "reject")
+
+
+class WhoLine(QWidget):
+    """Whose name goes on the records."""
+
+    def __init__(self, bench) -> None:
+        super().__init__()
+        self.bench = bench
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(words("Your name", wrap=False), 4)
+        self.edit = QLineEdit(bench.who)
+        self.edit.setObjectName("who")
+        self.edit.setPlaceholderText("goes on every record")
+        self.edit.textEdited.connect(self._take)
+        line.addWidget(self.edit, 7)
+
+    def _take(self, text: str) -> None:
+        self.bench.who = text
+
+    def refresh(self) -> None:
+        """The name in force."""
+        if not self.edit.hasFocus():
+            self.edit.setText(self.bench.who)
+
+
+class BuildStage(Stage):
+    """Traveller and weld log."""
+
+    title, key = "Build", "build"
+
+    def __init__(self, bench, theme) -> None:
+        super().__init__(bench, theme)
+        self.log = False
+
+    @property
+    def seam_states(self) -> dict[str, str]:
+        """State of each seam by its records."""
+        return {s.id: self.bench.record.seam_state(s.id) for s in self.bench.evaluation.results.seams}
+
+    def tile(self) -> TileData:
+        """Steps done, and the next."""
+        every = steps(self.bench.evaluation)
+        done = [s for s in every if s.id in self.bench.record.ticks]
+        upcoming = next_open(every, self.bench.record.ticks)
+        leaking = sum(state == "leaks" for state in self.seam_states.values())
+        if leaking:
+            return TileData(f"{len(done)} of {len(every)}", f"{leaking} seam leaks", len(done) / len(every), "stop")
+        said = "all done" if upcoming is None else f"next: {upcoming.title.lower()}"
+        return TileData(f"{len(done)} of {len(every)}", said, len(done) / len(every), "open" if upcoming else "go")
+
+    def flat(self) -> Picture:
+        """Seams on three views."""
+        return seam_view(self.bench.evaluation, self.bench.units, self.seam_states)
+
+    def show(self) -> Show:
+        """Seams by state, leaks where they were marked."""
+        marks = [
+            (e.subject, float(e.payload.get("share", 0.5)))
+            for e in self.bench.record.of_kind("leak")
+            if self.bench.record.seam_state(e.subject) == "leaks"
+        ]
+        return Show(None, self.seam_states, tuple(marks), self.bench.lit)
+
+    def picked(self, tag: str) -> None:
+        """A seam picked opens its log."""
+        super().picked(tag)
+        if tag.startswith("seam:"):
+            self.log = True
+            self._refresh()
+
+    def make_card(self) -> Card:
+        """Two leaves: traveller and weld log."""
+        b = self.bench
+        card = Card(b)
+        card.add(WhoLine(b))
+        self.to_steps = button("Traveller", "leaf traveller", lambda: self._leaf(False))
+        self.to_log = button("Weld log", "leaf weld log", lambda: self._leaf(True))
+        for made in (self.to_steps, self.to_log):
+            made.setCheckable(True)
+        card.row(self.to_steps, self.to_log)
+        self.revision = card.add(words("", "quiet"))
+        self.steps_leaf = card.add(QWidget())
+        self.steps_column = QVBoxLayout(self.steps_leaf)
+        self.steps_column.setContentsMargins(0, 0, 0, 0)
+        self.steps_column.setSpacing(4)
+        self.log_leaf = card.add(QWidget())
+        self._make_log()
+        refresh = card.refresh
+
+        def both() -> None:
+            refresh()
+            self._refresh()
+
+        card.refresh = both
+        return card.finish()
+
+    def _leaf(self, log: bool) -> None:
+        self.log = log
+        self._refresh()
+
+    def _refresh(self) -> None:
+        self.to_steps.setChecked(not self.log)
+        self.to_log.setChecked(self.log)
+        self.steps_leaf.setVisible(not self.log)
+        self.log_leaf.setVisible(self.log)
+        serial = self.bench.serial
+        self.revision.setText(
+            f"Serial {serial}. Records are added, never changed."
+            if serial
+            else "The first record freezes the design as revision 1 and gives the tank its serial number."
+        )
+        if self.log:
+            self._refresh_log()
+        else:
+            self._refresh_steps()
+
+    # -- traveller ------------------------------------------------------------------------------------------------
+
+    def _refresh_steps(self) -> None:
+        while self.steps_column.count():
+            old = self.steps_column.takeAt(0).widget()
+            if old is not None:
+                old.setParent(None)
+                old.deleteLater()
+        every = steps(self.bench.evaluation)
+        ticks = self.bench.record.ticks
+        upcoming = next_open(every, ticks)
+        for step in every:
+            self.steps_column.addWidget(self._step_row(step, ticks, every, step is upcoming))
+
+    def _step_row(self, step: Step, ticks: dict, every: tuple[Step, ...], upcoming: bool) -> QWidget:
+        c = self.theme.colours
+        row = QFrame()
+        row.setObjectName(f"step {step.id}")
+        column = QVBoxLayout(row)
+        column.setContentsMargins(8, 4, 6, 4)
+        column.setSpacing(4)
+        line = QHBoxLayout()
+        entry = ticks.get(step.id)
+        mark = QLabel("✓" if entry else "■" if step.hold else "○")
+        mark.setStyleSheet(f"font-size: 13pt; color: {c['go' if entry else 'stop' if step.hold else 'thin']};")
+        mark.setFixedWidth(20)
+        line.addWidget(mark)
+        title = words(("HOLD  " if step.hold and not entry else "") + step.title)
+        title.setStyleSheet(
+            "font-weight: bold;" if upcoming or step.hold else f"color: {c['quiet'] if entry else c['ink']};"
+        )
+        line.addWidget(title, 1)
+        column.addLayout(line)
+        if entry:
+            column.addWidget(words(f"{entry.who}, {entry.at[:16].replace('T', ' ')}", "quiet"))
+        elif upcoming:
+            row.setStyleSheet(f"QFrame#{'step'} {{}}")
+            column.addWidget(words(step.detail, "quiet"))
+            if step.caution:
+                column.addWidget(words(step.caution, "caution"))
+            column.addWidget(
+                button("Done", f"tick {step.id}", lambda: self.tick(step.id), "main"), 0, Qt.AlignmentFlag.AlignLeft
+            )
+        return row
+
+    def tick(self, step_id: str) -> bool:
+        """Tick a step, unless a hold point before it stands open."""
+        every = steps(self.bench.evaluation)
+        step = next(s for s in every if s.id == step_id)
+        hold = blocked_by(every, step_id, self.bench.record.ticks)
+        if hold is not None:
+            self.bench.said.emit("trouble", f"{step.title} waits for the hold point before it: {hold.title}")
+            return False
+        if step_id == "test" and self.bench.record.proven is None:
+            self.bench.said.emit("trouble", "The tank is not proven: run a tight test in Prove first")
+            return False
+        if step_id == "cut" and self.bench.evaluation.stops:
+            self.bench.said.emit("trouble", f"Not cut yet: {self.bench.evaluation.stops[0].message}")
+            return False
+        return self.bench.add_record("tick", step_id, {"title": step.title})
+
+    # -- weld log -------------------------------------------------------------------------------------------------
+
+    def _make_log(self) -> None:
+        column = QVBoxLayout(self.log_leaf)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.seam_box = QComboBox()
+        self.seam_box.setObjectName("seam")
+        self.seam_box.activated.connect(lambda k: self.bench.light(f"seam:{self.seam_box.itemData(k)}"))
+        column.addWidget(self.seam_box)
+        self.seam_words = words("", "quiet")
+        column.addWidget(self.seam_words)
+        self.inputs: dict[str, QLineEdit] = {}
+        for name, label in (
+            ("process", "Process"),
+            ("filler", "Filler"),
+            ("amps", "Amps"),
+            ("gas", "Gas"),
+            ("settings", "Settings"),
+            ("pass", "Pass"),
+        ):
+            line = QHBoxLayout()
+            line.addWidget(words(label), 3)
+            edit = QLineEdit()
+            edit.setObjectName(f"weld {name}")
+            line.addWidget(edit, 7)
+            self.inputs[name] = edit
+            column.addLayout(line)
+        line = QHBoxLayout()
+        line.addWidget(words("Seen"), 3)
+        self.seen = QComboBox()
+        self.seen.setObjectName("weld visual")
+        self.seen.addItems(SEEN)
+        line.addWidget(self.seen, 7)
+        column.addLayout(line)
+        column.addWidget(button("Log this weld", "log weld", self.log_weld, "main"))
+        self.warning = words("", "caution")
+        column.addWidget(self.warning)
+        self.repair_note = QLineEdit()
+        self.repair_note.setObjectName("repair note")
+        self.repair_note.setPlaceholderText("what was done to repair it")
+        line = QHBoxLayout()
+        line.addWidget(self.repair_note, 1)
+        line.addWidget(button("Log repair", "log repair", self.log_repair))
+        column.addLayout(line)
+        column.addWidget(words("This seam's record", "head"))
+        self.history = QVBoxLayout()
+        column.addLayout(self.history)
+        self._defaults_for = ""
+
+    @property
+    def seam_id(self) -> str:
+        """The seam in hand: the lit one, or the first not welded."""
+        seams = [s.id for s in self.bench.evaluation.results.seams]
+        lit = self.bench.lit.removeprefix("seam:")
+        if lit in seams:
+            return lit
+        return next((s for s in seams if self.bench.record.seam_state(s) == "open"), seams[0])
+
+    def _refresh_log(self) -> None:
+        seams, states = self.bench.evaluation.results.seams, self.seam_states
+        self.seam_box.clear()
+        for seam in seams:
+            self.seam_box.addItem(f"{seam.id}  {seam.title}: {states[seam.id]}", seam.id)
+        current = self.seam_id
+        self.seam_box.setCurrentIndex([s.id for s in seams].index(current))
+        seam = next(s for s in seams if s.id == current)
+        logged = sum(state != "open" for state in states.values())
+        self.seam_words.setText(
+            f"{seam.joint} joint, {show(seam.length_mm, 'length', self.bench.units)}. "
+            f"{logged} of {len(seams)} seams logged."
+        )
+        usual = usual_settings(self.bench.evaluation.results.sheet)
+        if self._defaults_for != self.bench.evaluation.results.sheet.key:
+            self._defaults_for = self.bench.evaluation.results.sheet.key
+            for name, value in (
+                ("process", usual.process),
+                ("filler", usual.filler),
+                ("amps", f"{usual.amps:.0f}"),
+                ("gas", usual.gas),
+                ("settings", usual.further),
+                ("pass", "1"),
+            ):
+                self.inputs[name].setText(value)
+                self.inputs[name].setToolTip(f"to begin with: {usual.source}")
+        warning = repair_warning(self.bench.record.repairs(current))
+        self.warning.setVisible(warning is not None)
+        self.warning.setText(f"{current} {warning}" if warning else "")
+        while self.history.count():
+            old = self.history.takeAt(0).widget()
+            if old is not None:
+                old.setParent(None)
+                old.deleteLater()
+        entries = [
+            e for e in self.bench.record.all_entries if e.subject == current and e.kind in ("weld", "repair", "leak")
+        ]
+        standing = {e.id for e in self.bench.record.standing}
+        for entry in reversed(entries):
+            self.history.addWidget(self._entry_row(entry, entry.id in standing))
+        if not entries:
+            self.history.addWidget(words("Nothing yet.", "quiet"))
+
+    def _entry_row(self, entry, stands: bool) -> QWidget:
+        row = QFrame()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 2, 0, 2)
+        p = entry.payload
+        said = {
+            "weld": f"{p.get('process', '')} {p.get('filler', '')}, {p.get('amps', '')} A, pass {p.get('pass', '')}: "
+            f"{p.get('visual', '')}",
+            "repair": f"repair: {p.get('note', '')}",
+            "leak": f"leak: {p.get('note', '')}",
+        }[entry.kind]
+        text = f"{entry.at[:16].replace('T', ' ')} {entry.who}\n{said}"
+        if entry.corrects:
+            text += f"\ncorrects entry {entry.corrects}"
+        label = words(text if stands else f"{text}\n(corrected since)", "" if stands else "quiet")
+        line.addWidget(label, 1)
+        if stands and entry.kind == "weld":
+            line.addWidget(button("Correct", f"correct {entry.id}", lambda: self.log_weld(entry.id), "link"))
+        return row
+
+    def log_weld(self, corrects: int | None = None) -> None:
+        """A weld entry for the seam in hand; a correction is a new entry that points to the old one."""
+        payload = {name: edit.text().strip() for name, edit in self.inputs.items()} | {
+            "visual": self.seen.currentText()
+        }
+        try:
+            float(payload["amps"] or 0)
+        except ValueError:
+            self.bench.said.emit("trouble", f"amps is {payload['amps']!r}; write a number like 105")
+            return
+        seam = self.seam_id
+        if self.bench.add_record("weld", seam, payload, corrects) and corrects is None:
+            ahead = next(
+                (s.id for s in self.bench.evaluation.results.seams if self.bench.record.seam_state(s.id) == "open"), ""
+            )
+            if ahead:
+                self.bench.light(f"seam:{ahead}")
+
+    def log_repair(self) -> None:
+        """A repair entry for the seam in hand."""
+        note = self.repair_note.text().strip()
+        if not note:
+            self.bench.said.emit("trouble", "Say what was done: ground out how far, cleaned how, welded again")
+            return
+        if self.bench.add_record("repair", self.seam_id, {"note": note, "amps": self.inputs["amps"].text()}):
+            self.repair_note.clear()

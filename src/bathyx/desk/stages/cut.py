@@ -1,0 +1,207 @@
+"""Cut: the make-up, the flat blanks, and their nest on stock sheets."""
+
+from __future__ import annotations
+
+import threading
+
+from PyQt6.QtWidgets import QProgressBar
+
+from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.sheet.nest import nest
+from bathyx.core.units import show
+from bathyx.desk.stages.stage import Stage
+from bathyx.desk.study import Study
+from bathyx.desk.views.bench_line import TileData
+from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, button, words
+from bathyx.draft.flat_views import blanks_view, nest_view
+from bathyx.draft.picture import Picture
+from bathyx.draft.solid_view import Show
+
+
+class CutStage(Stage):
+    """Make-up, blanks, nest."""
+
+    title, key = "Cut", "cut"
+
+    def __init__(self, bench, theme) -> None:
+        super().__init__(bench, theme)
+        self.nested = False
+        self.chosen = ""
+        self.study = Study(nest)
+        self.study.done.connect(bench.lit_changed.emit)
+        self.study.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
+
+    def tile(self) -> TileData:
+        """Blanks and weld."""
+        r = self.bench.evaluation.results
+        state, said = self.worst()
+        weld = f"{show(r.weld_length_mm, 'weld', self.bench.units)} of weld"
+        return TileData(f"{len(r.blanks)} blanks", said or weld, 1.0, state)
+
+    def flat(self) -> Picture:
+        """All blanks, one large, or the nest."""
+        e = self.bench.evaluation
+        if self.nested and self.study.result is not None and not self.study.stale(self._fingerprint()):
+            return nest_view(self.study.result, e.results.blanks, self.bench.units)
+        return blanks_view(e, self.bench.units, self.chosen)
+
+    def show(self) -> Show:
+        """Seams in the round."""
+        r = self.bench.evaluation.results
+        return Show(None, {s.id: "open" for s in r.seams}, lit=self.bench.lit)
+
+    def picked(self, tag: str) -> None:
+        """A blank picked is shown large; picked again, all."""
+        name = tag.removeprefix("blank:") if tag.startswith("blank:") else ""
+        if not self.nested:
+            self.chosen = "" if name == self.chosen else name
+        super().picked(tag)
+        self.bench.lit_changed.emit()
+
+    def _fingerprint(self) -> object:
+        r = self.bench.evaluation.results
+        return (r.sheet.key, tuple((b.name, *(round(s, 2) for s in b.size_mm)) for b in r.blanks))
+
+    def run_nest(self) -> None:
+        """Begin nesting the blanks as they are now."""
+        r = self.bench.evaluation.results
+        self.nested = True
+        self.study.run(self._fingerprint(), r.blanks, r.sheet.material.stock)
+        self.bench.lit_changed.emit()
+
+    def make_card(self) -> Card:
+        """Make-up, then nest and papers."""
+        b = self.bench
+        card = Card(b)
+        card.head("How it is made up")
+        card.add(Choice(b, "School", "makeup.school", list(SCHOOLS.items())))
+        card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
+        card.add(Field(b, "Inside bend radius", "makeup.bend_radius_mm", "length", "the sheet's own"))
+        card.add(Field(b, "K-factor", "makeup.k_factor", "number", "the sheet's own"))
+        self.rule = card.add(words("", "quiet"))
+        self.edge = Choice(b, "Edge", "edge", [], take=lambda v: self._edge_chosen(v))
+        card.add(self.edge)
+        self.edge_role = Choice(
+            b,
+            "is",
+            "edge role",
+            [(None, "as the school has it"), ("bend", "bent"), ("weld", "welded")],
+            take=self._take_role,
+            read=self._read_role,
+        )
+        card.add(self.edge_role)
+        card.add(Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"))
+        card.add(Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"))
+        card.head("Metal")
+        card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
+        card.row(
+            button("Blanks", "show blanks", self._show_blanks),
+            button("Nest on sheets", "run nest", self.run_nest, "main"),
+        )
+        self.progress = QProgressBar()
+        self.halt = button("Stop", "stop nest", self._halt)
+        card.row(self.progress, self.halt)
+        self.nest_words = card.add(words(""))
+        card.head("Papers")
+        card.add(words("DXF (R2010, mm: CUT, BEND_UP, BEND_DOWN, MARK) for each blank, and the cut list.", "quiet"))
+        card.add(button("Write cutting papers", "write cutting papers", self.write_papers))
+        refresh = card.refresh
+
+        def both() -> None:
+            r = b.evaluation.results
+            self.rule.setText(
+                f"In force: radius {r.rule.radius_mm:g} mm, K {r.rule.k_factor:g}. "
+                f"{sum(len(x.bends) for x in r.blanks)} bends, {len(r.seams)} seams. Pick a blank to see it large."
+            )
+            self._refresh_edges()
+            self._refresh_nest()
+            refresh()
+
+        card.refresh = both
+        return card.finish()
+
+    def _refresh_edges(self) -> None:
+        roles = [
+            role
+            for role in self.bench.evaluation.results.roles
+            if "end" not in role.edge.id.split("/")[0]
+            and "end" not in role.edge.id.split("/")[1]
+            and role.joint != "butt"
+        ]
+        keep = self.edge.options[self.edge.box.currentIndex()][0] if self.edge.box.currentIndex() >= 0 else None
+        self.edge.options = [(role.edge.id, f"{role.edge.a} to {role.edge.b}: {role.kind}") for role in roles]
+        self.edge.box.clear()
+        self.edge.box.addItems([text for _, text in self.edge.options])
+        keys = [key for key, _ in self.edge.options]
+        value = keep if keep in keys else keys[0]
+        self.edge._read_value = lambda: value
+
+    def _edge_chosen(self, edge: str) -> None:
+        role = next(r for r in self.bench.evaluation.results.roles if r.edge.id == edge)
+        seam = next((s.id for s in self.bench.evaluation.results.seams if s.edge == edge), "")
+        self.edge._read_value = lambda: edge
+        self.edge_role.refresh()
+        self.bench.light(f"seam:{seam}" if seam else f"face:{role.edge.a}")
+
+    def _current_edge(self) -> str:
+        return self.edge.options[max(0, self.edge.box.currentIndex())][0] if self.edge.options else ""
+
+    def _read_role(self) -> str | None:
+        edge = self._current_edge()
+        return next((c.role for c in self.bench.job.makeup.edges if c.edge == edge), None)
+
+    def _take_role(self, role: str | None) -> None:
+        edge = self._current_edge()
+        kept = [c.model_dump() for c in self.bench.job.makeup.edges if c.edge != edge]
+        if role is not None:
+            kept.append({"edge": edge, "role": role})
+        if not self.bench.edit({"makeup.edges": kept}, "an edge's make-up"):
+            self.edge_role.refresh()
+
+    def _show_blanks(self) -> None:
+        self.nested, self.chosen = False, ""
+        self.bench.lit_changed.emit()
+
+    def _halt(self) -> None:
+        self.study.stop()
+        self.bench.lit_changed.emit()
+
+    def _refresh_nest(self) -> None:
+        running = self.study.running
+        self.progress.setVisible(running)
+        self.halt.setVisible(running)
+        text = ""
+        if running:
+            text = "Nesting…"
+        elif self.study.trouble:
+            text = self.study.trouble
+        elif self.study.result is not None:
+            n = self.study.result
+            size = f"{show(n.stock[0], 'length', self.bench.units)} × {show(n.stock[1], 'length', self.bench.units)}"
+            text = f"{n.sheets} sheet{'s' if n.sheets > 1 else ''} of {size}, {n.used_share:.0%} used"
+            if self.study.stale(self._fingerprint()):
+                text = f"Out of date, the blanks have changed since: {text}. Nest again."
+        self.nest_words.setText(text)
+
+    def write_papers(self) -> None:
+        """DXF and cut list, from a thread."""
+        e, units, said = self.bench.evaluation, self.bench.units, self.bench.said
+        folder = self.bench.home / "papers" / (self.bench.path.name.split(".")[0] if self.bench.path else "job")
+
+        def go() -> None:
+            from bathyx.papers.cut_list import write_cut_list
+            from bathyx.papers.dxf import write_dxf
+            from bathyx.papers.export import file_name
+
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                for blank in e.results.blanks:
+                    write_dxf(blank, folder / f"{file_name(blank.name)}.dxf")
+                write_cut_list(e, folder / "cut-list.pdf", units)
+            except OSError as error:
+                said.emit("trouble", f"papers not written: {error}")
+                return
+            said.emit("note", f"Written to {folder}")
+
+        said.emit("note", "Writing papers…")
+        threading.Thread(target=go, name="papers", daemon=True).start()

@@ -1,0 +1,250 @@
+"""Inside: baffles by rule or by hand, and the fittings, each dragged or typed to its place."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtWidgets import QListWidget
+
+from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, bay_limit_mm
+from bathyx.core.inside.fittings import USES, usual
+from bathyx.core.units import parse_quantity, show
+from bathyx.desk.stages.stage import Stage
+from bathyx.desk.views.bench_line import TileData
+from bathyx.desk.views.fields import Card, Choice, Field, Tick, button, words
+from bathyx.draft.picture import Picture
+from bathyx.draft.tank_views import plan_view
+
+SNAP_MM = 4.0
+
+
+class InsideStage(Stage):
+    """Baffles and fittings."""
+
+    title, key = "Inside", "inside"
+    draggable = ("baffle:", "fitting:")
+
+    def tile(self) -> TileData:
+        """Longest bay and how many baffles hold it."""
+        r = self.bench.evaluation.results
+        longest = max(b.length_mm for b in r.bays)
+        limit = bay_limit_mm(self.bench.job.inside.baffles, self.bench.job.brief.moving)
+        state, said = self.worst()
+        count = len(r.baffles)
+        figure = f"{count} baffle{'s' if count != 1 else ''}" if count else "no baffle"
+        words_ = said or f"longest bay {show(longest, 'length', self.bench.units)}"
+        return TileData(figure, words_, min(1.0, limit / longest), state)
+
+    def flat(self) -> Picture:
+        """From above."""
+        return plan_view(self.bench.evaluation, self.bench.units)
+
+    def typed(self, tag: str, text: str) -> str:
+        """A bay's length typed moves the baffle at its end."""
+        path = tag.removeprefix("edit:")
+        if not path.startswith("baffle."):
+            return super().typed(tag, text)
+        _, axis, bay = path.split(".")
+        try:
+            length = parse_quantity(text, "length", self.bench.units)
+        except ValueError as error:
+            return str(error)
+        spans = [b for b in self.bench.evaluation.results.bays if b.axis == axis]
+        return self._put(axis, int(bay), spans[int(bay)].start_mm + length, "")
+
+    def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
+        """Move a baffle or fitting; near a sensible place it snaps there."""
+        kind, _, name = tag.partition(":")
+        r = self.bench.evaluation.results
+        merge = "" if finished else f"drag {tag}"
+        if kind == "baffle":
+            plate = next((p for p in r.plates if p.name == name), None)
+            if plate is None:
+                return
+            same = [b.at_mm for b in r.baffles if b.axis == plate.axis]
+            index = int(np.argmin([abs(at - plate.at_mm) for at in same]))
+            spot = x if plate.axis == "x" else y
+            self._put(plate.axis, index, self._snap_baffle(plate.axis, index, spot), f"drag {tag}")
+            return
+        index = next((i for i, f in enumerate(self.bench.job.inside.fittings) if f.id == name), None)
+        if index is None:
+            return
+        fitting = self.bench.job.inside.fittings[index]
+        face = r.shell.by_id.get(fitting.face)
+        if face is None or abs(face.normal[2]) < 0.3:
+            return
+        place = dict(zip("uv", face.over(x, y), strict=True))
+        size = np.ptp(face.outline(), axis=0)
+        for name_, extent in (("u", size[0]), ("v", size[1])):
+            beside = [f for f in self.bench.job.inside.fittings if f.face == fitting.face and f is not fitting]
+            others = [getattr(f, f"{name_}_mm") for f in beside]
+            for goal in (float(extent) / 2, *others):
+                if abs(place[name_] - goal) < SNAP_MM:
+                    place[name_] = goal
+        self.bench.edit(
+            {
+                f"inside.fittings.{index}.u_mm": round(place["u"], 1),
+                f"inside.fittings.{index}.v_mm": round(place["v"], 1),
+            },
+            f"move {fitting.id}",
+            merge or f"drag {tag}",
+        )
+
+    def _snap_baffle(self, axis: str, index: int, spot: float) -> float:
+        low, high = self.bench.evaluation.results.shell.bounds
+        i = AXIS_INDEX[axis]
+        same = [b.at_mm for b in self.bench.evaluation.results.baffles if b.axis == axis]
+        stops = [float(low[i]), *same, float(high[i])]
+        middle = (stops[index] + stops[index + 2]) / 2
+        return middle if abs(spot - middle) < SNAP_MM else float(round(spot))
+
+    def _put(self, axis: str, index: int, at: float, merge: str) -> str:
+        """Place the index-th baffle of an axis; from then on baffles are placed by hand."""
+        r = self.bench.evaluation.results
+        by_hand, k = [], 0
+        for baffle in r.baffles:
+            if baffle.axis == axis:
+                by_hand.append(
+                    Baffle(axis=axis, at_mm=max(at, 1.0)).model_dump() if k == index else baffle.model_dump()
+                )
+                k += 1
+            else:
+                by_hand.append(baffle.model_dump())
+        changes = {"inside.baffles.by_rule": False, "inside.baffles.by_hand": by_hand}
+        if merge:
+            self.bench.edit(changes, "move a baffle", merge)
+            return ""
+        return self.try_edit(changes, "move a baffle")
+
+    def make_card(self) -> Card:
+        """Baffles, then fittings."""
+        b = self.bench
+        card = Card(b)
+        card.head("Baffles")
+        card.add(Tick(b, "Placed by rule, evenly", "inside.baffles.by_rule"))
+        card.add(Field(b, "Longest bay", "inside.baffles.max_bay_mm", "length", "usual for this tank"))
+        self.rule = card.add(words("", "quiet"))
+        card.row(
+            button("Add along", "add baffle x", lambda: self._add_baffle("x")),
+            button("Add across", "add baffle y", lambda: self._add_baffle("y")),
+            button("Take out", "drop baffle", self._drop),
+        )
+        card.add(Field(b, "Limber holes", "inside.baffles.limber_mm", "length"))
+        card.add(Field(b, "Air gaps on top", "inside.baffles.air_gap_mm", "length"))
+        card.add(Field(b, "Flow holes", "inside.baffles.flow_hole_mm", "length"))
+        self.open_words = card.add(words("", "quiet"))
+        card.head("Fittings")
+        self.list = QListWidget()
+        self.list.setObjectName("fittings")
+        self.list.setFixedHeight(140)
+        self.list.currentRowChanged.connect(self._chose)
+        card.add(self.list)
+        self.kind = Choice(
+            b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=lambda: None
+        )
+        self.kind.refresh = lambda: None
+        card.row(self.kind, button("Add", "add fitting", self._add_fitting))
+        self.holder: list = []
+        self.form_column = card.column
+        self.fields: list[Field] = []
+        for label, name, kind in (
+            ("Hole", "hole_mm", "length"),
+            ("Ring outside", "ring_od_mm", "length"),
+            ("Ring thick", "ring_mm", "length"),
+            ("From front or left", "u_mm", "length"),
+            ("From left or below", "v_mm", "length"),
+            ("Inlet above floor", "floor_clear_mm", "length"),
+            ("Float arm", "swing_mm", "length"),
+        ):
+            field = Field(b, label, f"inside.fittings.-.{name}", kind)
+            field.part = name
+            self.fields.append(card.add(field))
+        self.face = card.add(Choice(b, "On", "fitting face", []))
+        self.drop_fitting = card.add(button("Take this fitting out", "drop fitting", self._drop))
+        refresh = card.refresh
+
+        def both() -> None:
+            self._refresh_lists()
+            refresh()
+
+        card.refresh = both
+        return card.finish()
+
+    def _refresh_lists(self) -> None:
+        b, r = self.bench, self.bench.evaluation.results
+        limit = bay_limit_mm(b.job.inside.baffles, b.job.brief.moving)
+        self.rule.setText(
+            f"No bay over {show(limit, 'length', b.units)}. Drag a baffle, or type a bay's length on the drawing."
+        )
+        shares = ", ".join(f"{p.name} {p.open_share:.0%}" for p in r.plates)
+        self.open_words.setText(f"Open share: {shares or 'no baffles'}. Usual 3 to 30 %.")
+        self.list.blockSignals(True)
+        self.list.clear()
+        for f in b.job.inside.fittings:
+            self.list.addItem(f"{f.title}  {f.id}, ø{f.hole_mm:g} on {f.face}")
+        index = self._index()
+        self.list.setCurrentRow(index if index is not None else -1)
+        self.list.blockSignals(False)
+        chosen = b.job.inside.fittings[index] if index is not None else None
+        for field in self.fields:
+            field.setVisible(
+                chosen is not None
+                and (field.part != "swing_mm" or chosen.kind == "sender")
+                and (field.part != "floor_clear_mm" or chosen.kind == "pickup")
+            )
+            field.path = f"inside.fittings.{index}.{field.part}"
+            field.edit.setObjectName(f"fitting {field.part}")
+        self.face.setVisible(chosen is not None)
+        self.drop_fitting.setVisible(chosen is not None)
+        if chosen is not None:
+            self.face.options = [(f.id, f.id) for f in r.shell.faces]
+            self.face.box.clear()
+            self.face.box.addItems([f.id for f in r.shell.faces])
+            self.face._take_value = lambda v: b.edit({f"inside.fittings.{index}.face": v}, "face of a fitting")
+            self.face._read_value = lambda: chosen.face
+
+    def _index(self) -> int | None:
+        name = self.bench.lit.removeprefix("fitting:") if self.bench.lit.startswith("fitting:") else None
+        return next((i for i, f in enumerate(self.bench.job.inside.fittings) if f.id == name), None)
+
+    def _chose(self, row: int) -> None:
+        if 0 <= row < len(self.bench.job.inside.fittings):
+            self.bench.light(f"fitting:{self.bench.job.inside.fittings[row].id}")
+
+    def _add_baffle(self, axis: str) -> None:
+        r = self.bench.evaluation.results
+        bay = max((b for b in r.bays if b.axis == axis), key=lambda b: b.length_mm)
+        added = {"axis": axis, "at_mm": (bay.start_mm + bay.end_mm) / 2}
+        self.bench.edit(
+            {"inside.baffles.by_rule": False, "inside.baffles.by_hand": [*(x.model_dump() for x in r.baffles), added]},
+            "add a baffle",
+        )
+
+    def _add_fitting(self) -> None:
+        b = self.bench
+        kind = self.kind.options[max(0, self.kind.box.currentIndex())][0]
+        taken = {f.id for f in b.job.inside.fittings}
+        name = next(n for n in (kind, *(f"{kind} {k}" for k in range(2, 99))) if n not in taken)
+        face = "bottom" if kind == "drain" else "top"
+        size = np.ptp(b.evaluation.results.shell.by_id[face].outline(), axis=0)
+        added = usual(kind, name, face, round(float(size[0]) / 2, 1), round(float(size[1]) / 2, 1))
+        if b.edit({"inside.fittings": [*b.job.inside.fittings, added]}, f"add {name}"):
+            b.light(f"fitting:{name}")
+
+    def _drop(self) -> None:
+        b = self.bench
+        index = self._index()
+        if index is not None:
+            kept = [f for i, f in enumerate(b.job.inside.fittings) if i != index]
+            b.edit({"inside.fittings": kept}, f"take out {b.job.inside.fittings[index].id}")
+            return
+        plates = {p.name: p for p in b.evaluation.results.plates}
+        plate = plates.get(b.lit.removeprefix("baffle:"))
+        if plate is None:
+            b.said.emit("note", "Pick a baffle or a fitting first, on the drawing or in the list")
+            return
+        kept_baffles = [
+            x.model_dump()
+            for x in b.evaluation.results.baffles
+            if not (x.axis == plate.axis and abs(x.at_mm - plate.at_mm) < 0.01)
+        ]
+        b.edit({"inside.baffles.by_rule": False, "inside.baffles.by_hand": kept_baffles}, "take out a baffle")

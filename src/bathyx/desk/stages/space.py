@@ -1,0 +1,83 @@
+"""Space: the hole as the tape said, with clearances and the two diagonals that show whether it is square."""
+
+from __future__ import annotations
+
+from bathyx.core.units import Reading, show
+from bathyx.desk.stages.stage import Stage
+from bathyx.desk.views.bench_line import TileData
+from bathyx.desk.views.fields import Card, Field, FigureLine, button, words
+from bathyx.draft.picture import Picture
+from bathyx.draft.space_view import space_view
+
+
+class SpaceStage(Stage):
+    """The measured box."""
+
+    title, key = "Space", "space"
+
+    def tile(self) -> TileData:
+        """The least spare that is left round the tank."""
+        r = self.bench.evaluation.results
+        spare = min(
+            r.room.width_mm - r.outside.width_mm,
+            r.room.depth_mm - r.outside.length_mm,
+            r.room.height_mm - r.outside.height_mm,
+        )
+        state, said = self.worst()
+        if spare < -0.05:
+            return TileData(show(-spare, "length", self.bench.units), "too long for it", 1.0, "stop")
+        return TileData(show(spare, "length", self.bench.units), said or "to spare at the tightest", 1.0, state)
+
+    def flat(self) -> Picture:
+        """Plan and front."""
+        return space_view(self.bench.evaluation, self.bench.units)
+
+    def read_dimension(self, path: str, text: str) -> object:
+        """Readings keep what was typed."""
+        return Reading.of(text).model_dump()
+
+    def make_card(self) -> Card:
+        """Readings, diagonals, clearances."""
+        b = self.bench
+        card = Card(b)
+        card.head("The space, as measured")
+        card.add(words('Type it as the tape says it: 387, 15 1/4", 4\'-3 1/2", 0.38 m', "quiet"))
+        card.add(Field(b, "Width, left to right", "space.width", "reading"))
+        card.add(Field(b, "Depth, front to back", "space.depth", "reading"))
+        card.add(Field(b, "Height", "space.height", "reading"))
+        card.head("Is it square?")
+        self.first = card.add(Field(b, "Front left to rear right", "space.floor_diagonals.0", "reading"))
+        self.second = card.add(Field(b, "Front right to rear left", "space.floor_diagonals.1", "reading"))
+        self.skew = card.add(FigureLine(b, lambda: b.job.space.squareness.figure))
+        card._parts.remove(self.skew)
+        self.measure = card.add(button("Measure the floor's diagonals", "add diagonals", self._add_diagonals))
+        self.forget = card.add(
+            button(
+                "Leave the diagonals out",
+                "drop diagonals",
+                lambda: b.edit({"space.floor_diagonals": None}, "diagonals left out"),
+            )
+        )
+        card.head("Room to keep")
+        card.add(words("For straps, beads, hoses, a hand and a spanner.", "quiet"))
+        for side in ("left", "right", "front", "rear", "below", "above"):
+            card.add(Field(b, side.capitalize(), f"space.clearance.{side}_mm", "length"))
+        refresh = card.refresh
+
+        def both() -> None:
+            measured = b.job.space.floor_diagonals is not None
+            for part in (self.first, self.second, self.skew, self.forget):
+                part.setVisible(measured)
+            self.measure.setVisible(not measured)
+            if measured:
+                self.skew.refresh()
+            refresh()
+
+        card.refresh = both
+        return card.finish()
+
+    def _add_diagonals(self) -> None:
+        space = self.bench.job.space
+        square = round((space.width.mm**2 + space.depth.mm**2) ** 0.5)
+        reading = Reading.of(square).model_dump()
+        self.bench.edit({"space.floor_diagonals": [reading, reading]}, "diagonals")

@@ -1,0 +1,101 @@
+"""What every stage offers the window: a tile, flat and solid drawings, a card, and what a typed dimension means."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QWidget
+
+from bathyx.core.findings import Finding
+from bathyx.core.units import QuantityError, ReadingError, parse_quantity
+from bathyx.desk.bench import Bench
+from bathyx.desk.theme import Theme
+from bathyx.desk.views.bench_line import TileData
+from bathyx.desk.views.fields import Card
+from bathyx.draft.picture import Picture
+from bathyx.draft.solid_view import Eye, Show, solid_view
+
+
+class Stage:
+    """A stage of the work. Subclasses say what they draw; the window asks after every change."""
+
+    title = ""
+    key = ""
+    draggable: tuple[str, ...] = ()
+
+    def __init__(self, bench: Bench, theme: Theme) -> None:
+        self.bench, self.theme = bench, theme
+        self._card: Card | None = None
+
+    @property
+    def card(self) -> Card:
+        """The card, made on first use."""
+        if self._card is None:
+            self._card = self.make_card()
+        return self._card
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """Findings that belong to this stage."""
+        return tuple(f for f in self.bench.evaluation.findings if f.stage == self.key)
+
+    def tile(self) -> TileData:
+        """The stage's tile."""
+        raise NotImplementedError
+
+    def flat(self) -> Picture:
+        """The flat drawing."""
+        raise NotImplementedError
+
+    def flat_widget(self) -> QWidget | None:
+        """A widget instead of the flat drawing, when the stage shows a trace."""
+        return None
+
+    def show(self) -> Show:
+        """What the solid drawing shows."""
+        return Show(self.bench.evaluation.results.capacity.fill_level_mm, lit=self.bench.lit, sizes=True)
+
+    def solid(self, eye: Eye) -> Picture:
+        """The solid drawing from a side."""
+        return solid_view(self.bench.evaluation, self.bench.units, eye, self.show())
+
+    def make_card(self) -> Card:
+        """Build the card."""
+        raise NotImplementedError
+
+    def typed(self, tag: str, text: str) -> str:
+        """Take a dimension typed on the drawing. Returns what is wrong with it, or nothing."""
+        path = tag.removeprefix("edit:")
+        try:
+            value = self.read_dimension(path, text)
+        except (ReadingError, QuantityError, ValueError) as error:
+            return str(error)
+        return self.try_edit({path: value}, path.split(".")[-1].removesuffix("_mm").replace("_", " "))
+
+    def read_dimension(self, path: str, text: str) -> object:
+        """The value of a typed dimension."""
+        return parse_quantity(text, "length", self.bench.units)
+
+    def try_edit(self, changes: dict[str, object], words: str) -> str:
+        """Edit; returns what is wrong, or nothing."""
+        told: list[str] = []
+        hear = lambda kind, said: told.append(said) if kind == "trouble" else None  # noqa: E731
+        self.bench.said.connect(hear)
+        taken = self.bench.edit(changes, words)
+        self.bench.said.disconnect(hear)
+        return "" if taken else (told or ["not taken"])[-1]
+
+    def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
+        """A thing was dragged on the flat drawing to (x, y) mm of the picture."""
+
+    def picked(self, tag: str) -> None:
+        """A thing was picked on a drawing."""
+        self.bench.light(tag)
+
+    def worst(self) -> tuple[str, str]:
+        """(state, words) for the tile from this stage's findings."""
+        stops = sum(f.severity == "stop" for f in self.findings)
+        warns = sum(f.severity == "warn" for f in self.findings)
+        if stops:
+            return "stop", f"{stops} to put right"
+        if warns:
+            return "warn", f"{warns} to look at"
+        return "go", ""

@@ -1,0 +1,94 @@
+"""Colours, type and the style sheet, light and dark. No toolkit-heavy or numeric imports: it is needed for the first paint."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+from bathyx.draft.palette import DARK, LIGHT
+
+FAMILY = "B612"
+
+
+class Theme:
+    """The palette in force; `dark` switches it."""
+
+    def __init__(self, dark: bool = False) -> None:
+        self.dark = dark
+
+    @property
+    def colours(self) -> dict[str, str]:
+        """Hex by role."""
+        return DARK if self.dark else LIGHT
+
+    def colour(self, role: str) -> QColor:
+        """A role's colour with its alpha."""
+        code = self.colours[role].lstrip("#")
+        alpha = int(code[6:8], 16) if len(code) == 8 else 255
+        return QColor(int(code[0:2], 16), int(code[2:4], 16), int(code[4:6], 16), alpha)
+
+    def sheet(self) -> str:
+        """The Qt style sheet."""
+        c = self.colours
+        return f"""
+        * {{ font-family: '{FAMILY}'; font-size: 10.5pt; color: {c["ink"]}; }}
+        QWidget#window, QWidget#spread {{ background: {c["bench"]}; }}
+        QWidget#card, QWidget#cardBody {{ background: {c["card"]}; }}
+        QWidget#rail, QWidget#railBody {{ background: {c["card"]}; }}
+        QScrollArea {{ border: none; }}
+        QToolTip {{ background: {c["ink"]}; color: {c["paper"]}; border: none; padding: 4px; }}
+        QLabel[look="head"] {{ font-size: 13pt; font-weight: bold; }}
+        QLabel[look="quiet"] {{ color: {c["quiet"]}; font-size: 9pt; }}
+        QLabel[look="trouble"] {{ color: {c["stop"]}; font-size: 9.5pt; }}
+        QLabel[look="caution"] {{ background: {c["stop fill"]}; padding: 7px; border-left: 4px solid {c["stop"]};
+            font-size: 9.5pt; }}
+        QLabel[look="good"] {{ color: {c["go"]}; font-weight: bold; }}
+        QLineEdit, QComboBox, QPlainTextEdit {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; border-radius: 3px;
+            padding: 3px 6px; min-height: 21px; selection-background-color: {c["accent"]}; }}
+        QLineEdit:focus, QComboBox:focus {{ border: 2px solid {c["accent"]}; padding: 2px 5px; }}
+        QLineEdit[wrong="true"] {{ border: 2px solid {c["stop"]}; padding: 2px 5px; }}
+        QComboBox QAbstractItemView {{ background: {c["paper"]}; selection-background-color: {c["accent"]};
+            selection-color: {c["accent ink"]}; }}
+        QComboBox::drop-down {{ border: none; width: 18px; }}
+        QPushButton {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; border-radius: 3px; padding: 5px 11px; }}
+        QPushButton:hover {{ border-color: {c["accent"]}; }}
+        QPushButton:focus {{ border: 2px solid {c["accent"]}; padding: 4px 10px; }}
+        QPushButton:disabled {{ color: {c["quiet"]}; background: {c["card"]}; }}
+        QPushButton:checked {{ background: {c["accent"]}; color: {c["accent ink"]}; border-color: {c["accent"]}; }}
+        QPushButton[look="main"] {{ background: {c["accent"]}; color: {c["accent ink"]}; font-weight: bold;
+            border-color: {c["accent"]}; }}
+        QPushButton[look="main"]:disabled {{ background: {c["edge"]}; color: {c["quiet"]}; border-color: {c["edge"]}; }}
+        QPushButton[look="danger"] {{ border: 2px solid {c["stop"]}; color: {c["stop"]}; font-weight: bold; }}
+        QPushButton[look="link"] {{ border: none; background: transparent; color: {c["accent"]}; padding: 2px 4px; }}
+        QCheckBox {{ spacing: 7px; }}
+        QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {c["thin"]}; background: {c["paper"]};
+            border-radius: 2px; }}
+        QCheckBox::indicator:checked {{ background: {c["accent"]}; border-color: {c["accent"]}; }}
+        QProgressBar {{ border: 1px solid {c["edge"]}; border-radius: 3px; background: {c["paper"]}; height: 14px;
+            text-align: center; font-size: 8pt; }}
+        QProgressBar::chunk {{ background: {c["accent"]}; }}
+        QListWidget {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; }}
+        QListWidget::item {{ padding: 5px; }}
+        QListWidget::item:selected {{ background: {c["accent"]}; color: {c["accent ink"]}; }}
+        QScrollBar:vertical {{ background: transparent; width: 10px; }}
+        QScrollBar::handle:vertical {{ background: {c["edge"]}; border-radius: 4px; min-height: 30px; }}
+        QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+        QSplitter::handle {{ background: {c["edge"]}; }}
+        QFrame#explainer {{ background: {c["ink"]}; border-radius: 4px; }}
+        QFrame#explainer QLabel {{ color: {c["paper"]}; font-size: 9.5pt; }}
+        """
+
+
+def load_fonts() -> None:
+    """Make the shipped family known to Qt; call once after QApplication."""
+    for file in ("B612-Regular.ttf", "B612-Bold.ttf"):
+        QFontDatabase.addApplicationFontFromData(files("bathyx.fonts").joinpath(file).read_bytes())
+
+
+def type_of(points: float, bold: bool = False) -> QFont:
+    """The shipped font in a size."""
+    font = QFont(FAMILY)
+    font.setPointSizeF(points)
+    font.setBold(bold)
+    return font

@@ -1,0 +1,1 @@
+"""What the window is made of: canvas, solid, tiles, card fields, rail and trace."""

@@ -1,0 +1,118 @@
+"""The bench line: a tile for each stage with its one figure and a sight tube that shows how far it is.
+
+Light on imports: it is painted before anything numeric is loaded.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPainterPath, QPen
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
+
+from bathyx.desk.theme import Theme, type_of
+
+STAGES = ("Brief", "Space", "Tank", "Inside", "Cut", "Build", "Prove", "Hand over")
+
+
+@dataclass(frozen=True)
+class TileData:
+    """What a tile shows: the figure, a few words under it, how full its tube is, and stop, warn, go or open."""
+
+    figure: str = ""
+    words: str = ""
+    level: float = 0.0
+    state: str = "open"
+
+
+class Tile(QAbstractButton):
+    """One stage."""
+
+    def __init__(self, title: str, number: int, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName(f"tile {title}")
+        self.title, self.number, self.theme, self.data = title, number, theme, TileData()
+        self.setCheckable(True)
+        self.setText(title)
+        self.setAccessibleName(title)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setToolTip(f"{title}: Alt+{number}")
+
+    def sizeHint(self) -> QSize:
+        """About a tenth of a wide window."""
+        return QSize(128, 78)
+
+    def show_data(self, data: TileData) -> None:
+        """New figure and state."""
+        if data != self.data:
+            self.data = data
+            self.setAccessibleDescription(f"{data.figure}, {data.words}")
+            self.update()
+
+    def paintEvent(self, _event) -> None:
+        """Plate with a cut corner, sight tube at its left."""
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        c = self.theme.colour
+        r = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        plate = QPainterPath()
+        cut = 12.0
+        plate.moveTo(r.left(), r.top())
+        plate.lineTo(r.right() - cut, r.top())
+        plate.lineTo(r.right(), r.top() + cut)
+        plate.lineTo(r.right(), r.bottom())
+        plate.lineTo(r.left(), r.bottom())
+        plate.closeSubpath()
+        p.setPen(QPen(c("accent") if self.isChecked() or self.hasFocus() else c("edge"), 2 if self.isChecked() else 1))
+        p.setBrush(c("paper") if self.isChecked() else c("card"))
+        p.drawPath(plate)
+        state = {"stop": "stop", "warn": "warn", "go": "go"}.get(self.data.state, "thin")
+        tube = QRectF(r.left() + 8, r.top() + 9, 8, r.height() - 18)
+        p.setPen(QPen(c("thin"), 1))
+        p.setBrush(c("paper"))
+        p.drawRoundedRect(tube, 4, 4)
+        fill = max(0.0, min(1.0, self.data.level)) * (tube.height() - 2)
+        if fill > 1:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(c(state if state != "thin" else "fluid line"))
+            p.drawRoundedRect(QRectF(tube.left() + 1, tube.bottom() - 1 - fill, tube.width() - 2, fill), 3, 3)
+        left, width = r.left() + 24, r.width() - 28
+        p.setPen(c("ink"))
+        p.setFont(type_of(10, self.isChecked()))
+        p.drawText(QRectF(left, r.top() + 5, width, 18), Qt.AlignmentFlag.AlignLeft, self.title)
+        figure = type_of(15, True)
+        p.setFont(figure)
+        while p.fontMetrics().horizontalAdvance(self.data.figure) > width and figure.pointSizeF() > 8.5:
+            figure.setPointSizeF(figure.pointSizeF() - 0.5)
+            p.setFont(figure)
+        p.drawText(QRectF(left, r.top() + 23, width, 27), Qt.AlignmentFlag.AlignVCenter, self.data.figure)
+        p.setFont(type_of(8.5, self.data.state in ("stop", "warn")))
+        p.setPen(c(state if state != "thin" else "quiet"))
+        words = p.fontMetrics().elidedText(self.data.words, Qt.TextElideMode.ElideRight, int(width))
+        p.drawText(QRectF(left, r.top() + 52, width, 18), Qt.AlignmentFlag.AlignLeft, words)
+
+
+class BenchLine(QWidget):
+    """The row of tiles. Emits the index of the stage chosen."""
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        self.tiles = []
+        for number, title in enumerate(STAGES, start=1):
+            tile = Tile(title, number, theme)
+            tile.clicked.connect(lambda _on, k=number - 1: self.chosen.emit(k))
+            row.addWidget(tile)
+            self.tiles.append(tile)
+
+    def choose(self, index: int) -> None:
+        """Light the tile of a stage."""
+        for k, tile in enumerate(self.tiles):
+            tile.setChecked(k == index)

@@ -1,0 +1,372 @@
+"""The drawing: paints a Picture to scale, finds what the pointer is on, and lets a dimension be typed where it stands.
+
+Wheel or +/- zooms, the right button pans, 0 fits again. Tab goes from one live dimension to the next, Enter types.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtWidgets import QLabel, QLineEdit, QWidget
+
+from bathyx.desk.theme import Theme, type_of
+from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
+
+GRIP_PX = 7.0
+
+
+class Canvas(QWidget):
+    """A picture with live dimensions."""
+
+    picked = pyqtSignal(str)
+    typed = pyqtSignal(str, str)
+    dragged = pyqtSignal(str, float, float, bool)
+    hovered = pyqtSignal(str)
+
+    def __init__(self, theme: Theme, name: str) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.theme = theme
+        self.picture = Picture(())
+        self.empty_words = ""
+        self.lit = ""
+        self.draggable: tuple[str, ...] = ()
+        self.room_px = 66.0
+        self._zoom, self._pan = 1.0, QPointF(0, 0)
+        self._hits: list[tuple[str, QPainterPath]] = []
+        self._dims: list[tuple[Dim, QRectF]] = []
+        self._focus_dim = -1
+        self._grabbed = ""
+        self._pressed: QPointF | None = None
+        self._panning: QPointF | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(220, 160)
+        self.editor = QLineEdit(self)
+        self.editor.setObjectName(f"{name} editor")
+        self.editor.hide()
+        self.editor.returnPressed.connect(self._commit)
+        self.editor.installEventFilter(self)
+        self.trouble = QLabel(self)
+        self.trouble.setProperty("look", "trouble")
+        self.trouble.setAutoFillBackground(True)
+        self.trouble.hide()
+        self._editing = ""
+
+    def show_picture(self, picture: Picture, lit: str = "") -> None:
+        """Paint another picture; zoom and pan stay."""
+        self.picture, self.lit = picture, lit
+        self.update()
+
+    def refit(self) -> None:
+        """Whole picture in view."""
+        self._zoom, self._pan = 1.0, QPointF(0, 0)
+        self.update()
+
+    # -- places ---------------------------------------------------------------------------------------------------
+
+    @property
+    def scale(self) -> float:
+        """Screen points per millimetre."""
+        left, bottom, right, top = self.picture.bounds
+        room = min(self.room_px, 0.2 * self.width(), 0.2 * self.height())
+        across = (self.width() - 2 * room) / max(right - left, 1e-9)
+        up = (self.height() - 2 * room) / max(top - bottom, 1e-9)
+        return max(min(across, up), 1e-6) * self._zoom
+
+    def to_screen(self, p: np.ndarray) -> QPointF:
+        """Where a point of the picture is on the widget."""
+        left, bottom, right, top = self.picture.bounds
+        s = self.scale
+        return QPointF(
+            self.width() / 2 + (float(p[0]) - (left + right) / 2) * s + self._pan.x(),
+            self.height() / 2 - (float(p[1]) - (bottom + top) / 2) * s + self._pan.y(),
+        )
+
+    def to_picture(self, spot: QPointF) -> tuple[float, float]:
+        """Where a place on the widget is in the picture, mm."""
+        left, bottom, right, top = self.picture.bounds
+        s = self.scale
+        return (
+            (spot.x() - self._pan.x() - self.width() / 2) / s + (left + right) / 2,
+            -(spot.y() - self._pan.y() - self.height() / 2) / s + (bottom + top) / 2,
+        )
+
+    def tag_at(self, spot: QPointF) -> str:
+        """The tag of the topmost tagged item under a place; dimensions first."""
+        for dim, box in self._dims:
+            if dim.tag and box.contains(spot):
+                return dim.tag
+        for tag, path in reversed(self._hits):
+            if path.contains(spot):
+                return tag
+        return ""
+
+    def dim_box(self, tag: str) -> QRectF | None:
+        """Where a live dimension's figure stands, after painting."""
+        return next((box for dim, box in self._dims if dim.tag == tag), None)
+
+    # -- painting -------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QEvent) -> None:
+        """The picture, and what can be hit in it."""
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), self.theme.colour("paper"))
+        self._hits, self._dims = [], []
+        if not self.picture.items:
+            p.setPen(self.theme.colour("quiet"))
+            p.setFont(type_of(12))
+            p.drawText(
+                self.rect().adjusted(30, 30, -30, -30),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                self.empty_words,
+            )
+            return
+        for item in self.picture.items:
+            if isinstance(item, Poly):
+                self._paint_poly(p, item)
+            elif isinstance(item, Circle):
+                self._paint_circle(p, item)
+            elif isinstance(item, Label):
+                self._paint_label(p, item)
+            else:
+                self._paint_dim(p, item)
+        self.paint_over(p)
+
+    def paint_over(self, painter: QPainter) -> None:
+        """For canvases with something to add."""
+
+    def _pen(self, ink: str | None, width: float, dashed: bool, lit: bool) -> QPen | Qt.PenStyle:
+        if ink is None:
+            return Qt.PenStyle.NoPen
+        pen = QPen(self.theme.colour("select" if lit else ink), width + (1.5 if lit else 0))
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+        if dashed:
+            pen.setDashPattern([4, 3])
+        return pen
+
+    def _paint_poly(self, p: QPainter, item: Poly) -> None:
+        polygon = QPolygonF([self.to_screen(q) for q in item.points])
+        p.setPen(self._pen(item.ink, item.width, item.dashed, bool(item.tag) and item.tag == self.lit))
+        p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
+        if item.closed:
+            p.drawPolygon(polygon)
+        else:
+            p.drawPolyline(polygon)
+        if item.tag:
+            path = QPainterPath()
+            path.addPolygon(polygon)
+            if item.closed:
+                path.closeSubpath()
+                box = path.boundingRect()
+                if min(box.width(), box.height()) < 2 * GRIP_PX:
+                    path.addRect(box.adjusted(-GRIP_PX, -GRIP_PX, GRIP_PX, GRIP_PX))
+            else:
+                from PyQt6.QtGui import QPainterPathStroker
+
+                stroker = QPainterPathStroker()
+                stroker.setWidth(2 * GRIP_PX)
+                path = stroker.createStroke(path)
+            self._hits.append((item.tag, path))
+
+    def _paint_circle(self, p: QPainter, item: Circle) -> None:
+        centre, radius = self.to_screen(item.centre), item.radius * self.scale
+        p.setPen(self._pen(item.ink, item.width, False, bool(item.tag) and item.tag == self.lit))
+        p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
+        p.drawEllipse(centre, radius, radius)
+        if item.tag:
+            path = QPainterPath()
+            path.addEllipse(centre, max(radius, GRIP_PX), max(radius, GRIP_PX))
+            self._hits.append((item.tag, path))
+
+    def _paint_label(self, p: QPainter, item: Label) -> None:
+        p.setFont(type_of(item.size, item.bold))
+        metrics = p.fontMetrics()
+        width, height = metrics.horizontalAdvance(item.text), metrics.height()
+        at = self.to_screen(item.at)
+        x = at.x() + item.shift[0] - {"l": 0.0, "c": width / 2, "r": float(width)}[item.anchor]
+        y = at.y() - item.shift[1]
+        box = QRectF(x - 4, y - height / 2, width + 8, height)
+        if item.badge:
+            p.setPen(Qt.PenStyle.NoPen)
+            badge = QColor(self.theme.colour(item.badge))
+            badge.setAlpha(max(badge.alpha(), 225))
+            p.setBrush(badge)
+            p.drawRoundedRect(box, 4, 4)
+        p.setPen(self.theme.colour(item.ink))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, item.text)
+        if item.tag:
+            path = QPainterPath()
+            path.addRect(box)
+            self._hits.append((item.tag, path))
+            if item.tag.startswith("edit:"):
+                self._dims.append((Dim(item.at, item.at, item.text, tag=item.tag), box))
+
+    def _paint_dim(self, p: QPainter, item: Dim) -> None:
+        a, b = self.to_screen(item.p), self.to_screen(item.q)
+        dx, dy = b.x() - a.x(), b.y() - a.y()
+        length = float(np.hypot(dx, dy))
+        if length < 1e-6:
+            return
+        ux, uy = dx / length, dy / length
+        nx, ny = uy, -ux  # left of p -> q with y down
+        c = QPointF(a.x() + nx * item.offset, a.y() + ny * item.offset)
+        d = QPointF(b.x() + nx * item.offset, b.y() + ny * item.offset)
+        live = item.tag.startswith("edit:")
+        ink = self.theme.colour("accent" if live else item.ink)
+        p.setPen(QPen(self.theme.colour("edge"), 1))
+        p.drawLine(QPointF(a.x() + nx * 3, a.y() + ny * 3), c)
+        p.drawLine(QPointF(b.x() + nx * 3, b.y() + ny * 3), d)
+        p.setPen(QPen(ink, 1.2))
+        p.drawLine(c, d)
+        for end, way in ((c, 1.0), (d, -1.0)):
+            for side in (1.0, -1.0):
+                p.drawLine(
+                    end, QPointF(end.x() + way * ux * 6 + side * nx * 2.6, end.y() + way * uy * 6 + side * ny * 2.6)
+                )
+        p.setFont(type_of(11 if live else 9, live))
+        metrics = p.fontMetrics()
+        width, height = metrics.horizontalAdvance(item.text) + 8, metrics.height()
+        middle = QPointF((c.x() + d.x()) / 2, (c.y() + d.y()) / 2)
+        if width > length - 10 and abs(uy) < 0.5:
+            middle = QPointF(middle.x() + nx * 2, middle.y() + ny * (height / 2 + 3))
+        box = QRectF(middle.x() - width / 2, middle.y() - height / 2, width, height)
+        focused = self.hasFocus() and 0 <= self._focus_dim == len(self._dims)
+        p.setPen(QPen(self.theme.colour("accent"), 2) if focused else Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour("paper"))
+        p.drawRoundedRect(box, 3, 3)
+        p.setPen(ink)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, item.text)
+        if live:
+            p.setPen(QPen(ink, 1, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(box.left() + 4, box.bottom()), QPointF(box.right() - 4, box.bottom()))
+        self._dims.append((item, box))
+
+    # -- typing on the drawing ------------------------------------------------------------------------------------
+
+    def type_at(self, tag: str) -> None:
+        """Open the editor on a live dimension."""
+        found = next(((d, b) for d, b in self._dims if d.tag == tag), None)
+        if found is None:
+            return
+        dim, box = found
+        self._editing = tag
+        self.editor.setText(dim.text.split("  (")[0])
+        self.editor.setGeometry(int(box.center().x() - 60), int(box.center().y() - 16), 120, 32)
+        self.editor.show()
+        self.editor.setFocus()
+        self.editor.selectAll()
+        self.trouble.hide()
+
+    def _commit(self) -> None:
+        self.typed.emit(self._editing, self.editor.text())
+
+    def close_editor(self) -> None:
+        """The typed value was taken."""
+        self.editor.hide()
+        self.trouble.hide()
+        self.setFocus()
+
+    def refuse(self, why: str) -> None:
+        """The typed value was not taken; say why beside it."""
+        if not self.editor.isVisible():
+            return
+        self.trouble.setText(why)
+        self.trouble.setWordWrap(True)
+        self.trouble.setFixedWidth(min(330, self.width() - 20))
+        self.trouble.adjustSize()
+        spot = self.editor.geometry()
+        x = max(6, min(spot.left(), self.width() - self.trouble.width() - 6))
+        below = spot.bottom() + 4
+        y = below if below + self.trouble.height() < self.height() else spot.top() - self.trouble.height() - 4
+        self.trouble.move(x, y)
+        self.trouble.show()
+        self.trouble.raise_()
+
+    def eventFilter(self, watched, event) -> bool:
+        """Escape closes the editor without a change."""
+        if watched is self.editor and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
+            self.close_editor()
+            return True
+        return super().eventFilter(watched, event)
+
+    # -- pointer and keys -----------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event) -> None:
+        """Left picks or grabs, right pans."""
+        if event.button() in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
+            self._panning = event.position()
+            return
+        tag = self.tag_at(event.position())
+        self._pressed = event.position()
+        if tag.startswith("edit:"):
+            self.type_at(tag)
+            return
+        self.editor.hide()
+        self.trouble.hide()
+        self._grabbed = tag if tag.startswith(self.draggable or ("\0",)) else ""
+        self.picked.emit(tag)
+
+    def mouseMoveEvent(self, event) -> None:
+        """Drag, pan or point."""
+        if self._panning is not None:
+            self._pan += event.position() - self._panning
+            self._panning = event.position()
+            self.update()
+        elif self._grabbed and self._pressed is not None:
+            if (event.position() - self._pressed).manhattanLength() > 3:
+                self.dragged.emit(self._grabbed, *self.to_picture(event.position()), False)
+        else:
+            tag = self.tag_at(event.position())
+            live = tag.startswith(("edit:", *self.draggable)) if self.draggable or tag.startswith("edit:") else False
+            self.setCursor(Qt.CursorShape.PointingHandCursor if live else Qt.CursorShape.ArrowCursor)
+            self.hovered.emit(tag)
+
+    def mouseReleaseEvent(self, event) -> None:
+        """Let go."""
+        if self._grabbed and self._pressed is not None and (event.position() - self._pressed).manhattanLength() > 3:
+            self.dragged.emit(self._grabbed, *self.to_picture(event.position()), True)
+        self._grabbed, self._pressed, self._panning = "", None, None
+
+    def wheelEvent(self, event) -> None:
+        """Zoom about the pointer."""
+        self.zoom(1.0015 ** event.angleDelta().y(), event.position())
+
+    def zoom(self, factor: float, about: QPointF | None = None) -> None:
+        """Zoom by a factor, keeping `about` (or the middle) where it is."""
+        about = about or QPointF(self.width() / 2, self.height() / 2)
+        new = min(max(self._zoom * factor, 0.3), 40.0)
+        factor = new / self._zoom
+        centre = QPointF(self.width() / 2, self.height() / 2) + self._pan
+        self._pan += (centre - about) * (factor - 1)
+        self._zoom = new
+        self.update()
+
+    def keyPressEvent(self, event) -> None:
+        """Zoom, fit, and go through live dimensions."""
+        key = event.key()
+        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom(1.25)
+        elif key == Qt.Key.Key_Minus:
+            self.zoom(0.8)
+        elif key == Qt.Key.Key_0:
+            self.refit()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and 0 <= self._focus_dim < len(self._dims):
+            self.type_at(self._dims[self._focus_dim][0].tag)
+        else:
+            super().keyPressEvent(event)
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab walks the live dimensions before it leaves the drawing."""
+        live = [k for k, (dim, _) in enumerate(self._dims) if dim.tag.startswith("edit:")]
+        ahead = [k for k in live if (k > self._focus_dim if forward else k < self._focus_dim)]
+        if self.hasFocus() and ahead:
+            self._focus_dim = ahead[0] if forward else ahead[-1]
+            self.update()
+            return True
+        self._focus_dim = -1
+        self.update()
+        return super().focusNextPrevChild(forward)

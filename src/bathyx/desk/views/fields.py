@@ -1,0 +1,352 @@
+"""The card's parts: fields bound to a place in the job, choices, ticks, and figures that explain themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bathyx.core.formula import Figure
+from bathyx.core.units import QuantityError, Reading, ReadingError, parse_quantity, show
+from bathyx.desk.bench import Bench
+from bathyx.desk.theme import type_of
+
+
+def words(text: str, look: str = "", wrap: bool = True) -> QLabel:
+    """A label in one of the sheet's looks: head, quiet, trouble, caution, good."""
+    label = QLabel(text)
+    label.setWordWrap(wrap)
+    if look:
+        label.setProperty("look", look)
+    return label
+
+
+def button(text: str, name: str, do: Callable[[], Any], look: str = "") -> QPushButton:
+    """A button with an object name, so that tests and screen readers find it."""
+    made = QPushButton(text)
+    made.setObjectName(name)
+    made.setAccessibleName(text)
+    if look:
+        made.setProperty("look", look)
+    made.clicked.connect(lambda _checked=False: do())
+    return made
+
+
+def relook(widget: QWidget, key: str, value: str) -> None:
+    """Set a style property and have the sheet look again."""
+    if widget.property(key) != value:
+        widget.setProperty(key, value)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+class Card(QScrollArea):
+    """A column that scrolls; `refresh` brings every part up to the bench."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        self.setObjectName("card")
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.body = QWidget()
+        self.body.setObjectName("cardBody")
+        self.column = QVBoxLayout(self.body)
+        self.column.setContentsMargins(14, 12, 14, 12)
+        self.column.setSpacing(7)
+        self.setWidget(self.body)
+        self._parts: list[Any] = []
+
+    def head(self, text: str) -> None:
+        """A section heading."""
+        if self.column.count():
+            self.column.addSpacing(6)
+        self.column.addWidget(words(text, "head"))
+
+    def add(self, widget: QWidget) -> Any:
+        """A part; one with `refresh` is refreshed with the card."""
+        self.column.addWidget(widget)
+        if hasattr(widget, "refresh"):
+            self._parts.append(widget)
+        return widget
+
+    def row(self, *widgets: QWidget) -> QWidget:
+        """Parts beside one another."""
+        holder = QWidget()
+        line = QHBoxLayout(holder)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(8)
+        for widget in widgets:
+            line.addWidget(widget)
+            if hasattr(widget, "refresh"):
+                self._parts.append(widget)
+        self.column.addWidget(holder)
+        return holder
+
+    def finish(self) -> Card:
+        """Push everything up."""
+        self.column.addStretch(1)
+        return self
+
+    def refresh(self) -> None:
+        """Show the bench as it is now."""
+        for part in self._parts:
+            part.refresh()
+
+
+class Field(QWidget):
+    """A labelled line bound to a path of the job. What is typed is read in the family in force, or with its own unit."""
+
+    def __init__(self, bench: Bench, label: str, path: str, kind: str = "text", hint: str = "") -> None:
+        super().__init__()
+        self.bench, self.path, self.kind, self.label = bench, path, kind, label
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        line = QHBoxLayout()
+        line.setSpacing(8)
+        self.caption = words(label)
+        self.caption.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.edit = QLineEdit()
+        self.edit.setObjectName(path)
+        self.edit.setAccessibleName(label)
+        self.edit.setPlaceholderText(hint)
+        self.edit.editingFinished.connect(self._take)
+        line.addWidget(self.caption, 5)
+        line.addWidget(self.edit, 6 if kind == "text" else 4)
+        column.addLayout(line)
+        self.trouble = words("", "trouble")
+        self.trouble.hide()
+        column.addWidget(self.trouble)
+        self._shown = ""
+
+    def refresh(self) -> None:
+        """Show the job's value, unless a refused text is still being put right."""
+        if self.edit.hasFocus() and self.edit.text() != self._shown and not self.trouble.isHidden():
+            return
+        value = self.bench.value(self.path)
+        self._shown = self._words(value)
+        self.edit.setText(self._shown)
+        self._refuse("")
+
+    def _words(self, value: Any) -> str:
+        if value is None:
+            return ""
+        if self.kind == "text":
+            return str(value)
+        if self.kind == "reading":
+            return str(value.typed)
+        if self.kind == "number":
+            return f"{value:g}"
+        return show(value, self.kind, self.bench.units)
+
+    def _take(self) -> None:
+        text = self.edit.text().strip()
+        if text == self._shown.strip():
+            self._refuse("")
+            return
+        try:
+            value = self._read(text)
+        except (ReadingError, QuantityError, ValueError) as error:
+            self._refuse(str(error))
+            return
+        told: list[str] = []
+        hear = lambda kind, said: told.append(said) if kind == "trouble" else None  # noqa: E731
+        self.bench.said.connect(hear)
+        taken = self.bench.edit({self.path: value}, self.label.lower())
+        self.bench.said.disconnect(hear)
+        self._refuse("" if taken else (told or ["not taken"])[-1])
+        if taken:
+            self.refresh()
+
+    def _read(self, text: str) -> Any:
+        if self.kind == "text":
+            return text
+        if self.kind == "reading":
+            return Reading.of(text).model_dump() if text else None
+        if self.kind == "number":
+            try:
+                return float(text.replace(",", "."))
+            except ValueError:
+                raise QuantityError(f"{text!r} is not a number; write it like 0.4") from None
+        if not text:
+            return None
+        return parse_quantity(text, self.kind, self.bench.units)
+
+    def _refuse(self, why: str) -> None:
+        self.trouble.setText(why)
+        self.trouble.setVisible(bool(why))
+        relook(self.edit, "wrong", "true" if why else "false")
+
+
+class Choice(QWidget):
+    """A labelled choice bound to a path, or to `take` when choosing means more than one value."""
+
+    def __init__(
+        self,
+        bench: Bench,
+        label: str,
+        path: str,
+        options: Sequence[tuple[Any, str]],
+        take: Callable[[Any], None] | None = None,
+        read: Callable[[], Any] | None = None,
+    ) -> None:
+        super().__init__()
+        self.bench, self.path, self.label = bench, path, label
+        self.options = list(options)
+        self._take_value = take or (lambda value: bench.edit({path: value}, label.lower()))
+        self._read_value = read or (lambda: bench.value(path))
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(8)
+        line.addWidget(words(label), 4)
+        self.box = QComboBox()
+        self.box.setObjectName(path)
+        self.box.setAccessibleName(label)
+        for _, text in self.options:
+            self.box.addItem(text)
+        self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.box.activated.connect(lambda k: self._take_value(self.options[k][0]))
+        line.addWidget(self.box, 7)
+
+    def refresh(self) -> None:
+        """Show the job's value."""
+        value = self._read_value()
+        for k, (option, _) in enumerate(self.options):
+            if option == value:
+                self.box.setCurrentIndex(k)
+                return
+        self.box.setCurrentIndex(-1)
+
+    def choose(self, value: Any) -> None:
+        """Choose as a click would."""
+        k = next(i for i, (option, _) in enumerate(self.options) if option == value)
+        self.box.setCurrentIndex(k)
+        self._take_value(value)
+
+
+class Tick(QCheckBox):
+    """A yes or no bound to a path."""
+
+    def __init__(self, bench: Bench, label: str, path: str) -> None:
+        super().__init__(label)
+        self.bench, self.path = bench, path
+        self.setObjectName(path)
+        self.clicked.connect(lambda on: bench.edit({path: bool(on)}, label.lower()))
+
+    def refresh(self) -> None:
+        """Show the job's value."""
+        self.setChecked(bool(self.bench.value(self.path)))
+
+
+class FigureLine(QWidget):
+    """A figure that explains itself when pointed at, or by ? when it has the focus."""
+
+    explain = pyqtSignal(object)
+
+    def __init__(self, bench: Bench, get: Callable[[], Figure], large: bool = False) -> None:
+        super().__init__()
+        self.bench, self._get = bench, get
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 1, 0, 1)
+        self.caption = words("", wrap=False)
+        self.value = words("", wrap=False)
+        self.value.setFont(type_of(20 if large else 13, True))
+        self.value.setStyleSheet(f"font-size: {20 if large else 13}pt; font-weight: bold;")
+        line.addWidget(self.caption)
+        line.addStretch(1)
+        line.addWidget(self.value)
+        self.setCursor(Qt.CursorShape.WhatsThisCursor)
+
+    @property
+    def figure(self) -> Figure:
+        """The figure now."""
+        return self._get()
+
+    def refresh(self) -> None:
+        """Show it."""
+        f = self._get()
+        self.caption.setText(f.label)
+        self.value.setText(show(f.value, f.kind, self.bench.units))
+        self.setAccessibleName(f"{f.label} {self.value.text()}")
+        self.setObjectName(f"figure {f.label}")
+
+    def enterEvent(self, _event) -> None:
+        """Pointed at: explain."""
+        self.explain_now()
+
+    def leaveEvent(self, _event) -> None:
+        """Pointed away."""
+        self.explain_away()
+
+    def focusOutEvent(self, event) -> None:
+        """Focus gone."""
+        self.explain_away()
+        super().focusOutEvent(event)
+
+    def keyPressEvent(self, event) -> None:
+        """? explains, Escape puts it away."""
+        if event.text() == "?":
+            self.explain_now()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.explain_away()
+        else:
+            super().keyPressEvent(event)
+
+    def explain_now(self) -> None:
+        """Open the explanation beside the figure."""
+        Explainer.of(self).show_beside(self, self._get().explain())
+
+    def explain_away(self) -> None:
+        """Close it."""
+        Explainer.of(self).hide()
+
+
+class Explainer(QFrame):
+    """The panel that explains a figure; one a window, never in the way of a click."""
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self.setObjectName("explainer")
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 14, 10)
+        self.label = QLabel()
+        self.label.setWordWrap(True)
+        self.label.setFixedWidth(400)
+        column.addWidget(self.label)
+        self.hide()
+
+    @staticmethod
+    def of(widget: QWidget) -> Explainer:
+        """The window's explainer, made on first use."""
+        window = widget.window()
+        found = window.findChild(Explainer, "explainer")
+        return found or Explainer(window)
+
+    def show_beside(self, widget: QWidget, text: str) -> None:
+        """Show `text` left of a widget, inside the window."""
+        self.label.setText(text)
+        self.label.setFixedHeight(self.label.heightForWidth(400))
+        self.adjustSize()
+        corner = widget.mapTo(self.window(), widget.rect().topLeft())
+        x = max(8, corner.x() - self.width() - 14)
+        y = min(max(8, corner.y() - 20), self.window().height() - self.height() - 8)
+        self.move(x, y)
+        self.show()
+        self.raise_()

@@ -1,0 +1,124 @@
+"""The findings rail: what Bathyx has to say, worst first, with figure against limit, rule, source and a remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from bathyx.core.findings import Finding
+from bathyx.desk.theme import Theme, type_of
+from bathyx.desk.views.fields import button, words
+
+WORD = {"stop": "STOP", "warn": "LOOK", "note": "NOTE"}
+
+
+class Flag(QWidget):
+    """The severity as a pennant with its word."""
+
+    def __init__(self, severity: str, theme: Theme) -> None:
+        super().__init__()
+        self.severity, self.theme = severity, theme
+        self.setFixedSize(58, 24)
+
+    def paintEvent(self, _event) -> None:
+        """A pennant."""
+        from PyQt6.QtCore import QPointF
+        from PyQt6.QtGui import QPolygonF
+
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(self.theme.colour(self.severity))
+        w, h = self.width(), self.height()
+        p.drawPolygon(
+            QPolygonF([QPointF(0, 2), QPointF(w, 2), QPointF(w - 9, h / 2), QPointF(w, h - 2), QPointF(0, h - 2)])
+        )
+        p.setPen(self.theme.colour("paper"))
+        p.setFont(type_of(8.5, True))
+        p.drawText(QRectF(6, 0, w - 14, h), Qt.AlignmentFlag.AlignVCenter, WORD[self.severity])
+
+
+class FindingRow(QFrame):
+    """One finding."""
+
+    def __init__(
+        self, finding: Finding, theme: Theme, apply: Callable[[Finding], None], pick: Callable[[Finding], None]
+    ) -> None:
+        super().__init__()
+        self.finding, self._pick = finding, pick
+        self.setObjectName(f"finding {finding.code}")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 3, 4, 3)
+        row.setSpacing(10)
+        row.addWidget(Flag(finding.severity, theme), 0, Qt.AlignmentFlag.AlignTop)
+        column = QVBoxLayout()
+        column.setSpacing(1)
+        message = words(finding.message)
+        message.setStyleSheet("font-weight: bold;" if finding.severity == "stop" else "")
+        column.addWidget(message)
+        column.addWidget(words(f"Rule: {finding.rule}. Source: {finding.source}", "quiet"))
+        row.addLayout(column, 1)
+        if finding.figure:
+            against = QLabel(f"{finding.figure}  /  {finding.limit}" if finding.limit else finding.figure)
+            against.setStyleSheet("font-weight: bold; font-size: 11.5pt;")
+            against.setWordWrap(len(finding.figure + finding.limit) > 26)
+            against.setMaximumWidth(230)
+            row.addWidget(against, 0, Qt.AlignmentFlag.AlignTop)
+        if finding.remedy is not None:
+            fix = button(finding.remedy.label, f"remedy {finding.code}", lambda: apply(finding))
+            row.addWidget(fix, 0, Qt.AlignmentFlag.AlignTop)
+
+    def mousePressEvent(self, _event) -> None:
+        """Show where it is."""
+        self._pick(self.finding)
+
+
+class Rail(QWidget):
+    """All findings, of this stage first within each severity."""
+
+    apply = pyqtSignal(object)
+    pick = pyqtSignal(object)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("rail")
+        self.theme = theme
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 6, 8, 4)
+        column.setSpacing(2)
+        self.summary = words("", wrap=False)
+        self.summary.setObjectName("rail summary")
+        column.addWidget(self.summary)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self.scroll, 1)
+        self._shown: tuple[Finding, ...] | None = None
+
+    def show_findings(self, findings: tuple[Finding, ...]) -> None:
+        """Replace the rows when there is something new to say."""
+        if findings == self._shown:
+            return
+        self._shown = findings
+        counts = {s: sum(f.severity == s for f in findings) for s in WORD}
+        said = [
+            f"{counts['stop']} to put right before cutting" if counts["stop"] else "",
+            f"{counts['warn']} to look at" if counts["warn"] else "",
+            f"{counts['note']} to note" if counts["note"] else "",
+        ]
+        self.summary.setText("Bathyx says: " + (", ".join(s for s in said if s) or "nothing against it"))
+        body = QWidget()
+        body.setObjectName("railBody")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(0)
+        for finding in findings:
+            column.addWidget(FindingRow(finding, self.theme, self.apply.emit, self.pick.emit))
+        if not findings:
+            column.addWidget(words("It fits, holds what was asked, can be cut and bent, and bears its test.", "good"))
+        column.addStretch(1)
+        self.scroll.setWidget(body)

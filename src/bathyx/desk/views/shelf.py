@@ -1,0 +1,88 @@
+"""The shelf: the jobs on file, a new one, or one from a path."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from bathyx.core.evaluate import evaluate
+from bathyx.core.job import JobError, read_job
+from bathyx.core.material import fluid
+from bathyx.core.units import show
+from bathyx.desk.bench import Bench
+from bathyx.desk.views.fields import button, words
+
+
+class Shelf(QWidget):
+    """A list of job files with what each is."""
+
+    opened = pyqtSignal()
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        self.setObjectName("shelf")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(60, 30, 60, 20)
+        column.setSpacing(10)
+        column.addWidget(words("Jobs on the shelf", "head"))
+        column.addWidget(words("Double-click or Enter takes one in hand. Every edit is saved as it is made.", "quiet"))
+        self.list = QListWidget()
+        self.list.setObjectName("jobs")
+        self.list.itemActivated.connect(lambda item: self._open(Path(item.data(Qt.ItemDataRole.UserRole))))
+        column.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        row.addWidget(button("New tank", "new tank", self._new, "main"))
+        self.path = QLineEdit()
+        self.path.setObjectName("open path")
+        self.path.setPlaceholderText("or the path of a job file, then Enter")
+        self.path.returnPressed.connect(lambda: self._open(Path(self.path.text().strip()).expanduser()))
+        row.addWidget(self.path, 1)
+        column.addLayout(row)
+        self.trouble = words("", "trouble")
+        column.addWidget(self.trouble)
+
+    def refresh(self) -> None:
+        """Read the folder."""
+        self.list.clear()
+        self.trouble.setText("")
+        for path in sorted((self.bench.home / "jobs").glob("*.json"), key=lambda p: -p.stat().st_mtime):
+            item = QListWidgetItem(self._words(path))
+            item.setData(Qt.ItemDataRole.UserRole, str(path))
+            self.list.addItem(item)
+        if not self.list.count():
+            self.list.addItem("Nothing yet: begin with a new tank.")
+
+    def _words(self, path: Path) -> str:
+        try:
+            job = read_job(path.read_text("utf-8"), path.name)
+            usable = show(evaluate(job).results.capacity.usable.value, "volume", self.bench.units)
+        except (JobError, OSError, ValueError) as error:
+            return f"{path.name}\ncannot be read: {error}"
+        serial = self.bench.register.serial(job.uid)
+        return (
+            f"{job.brief.name}   {usable} {fluid(job.brief.fluid).name.lower()}\n"
+            f"{job.brief.customer or 'no customer'}, {serial or 'not begun'}, {path.name}"
+        )
+
+    def _open(self, path: Path) -> None:
+        try:
+            self.bench.open(path)
+        except JobError as error:
+            self.trouble.setText(str(error))
+            return
+        except OSError as error:
+            self.trouble.setText(f"cannot read {path}: {error.strerror or error}")
+            return
+        except UnicodeDecodeError:
+            self.trouble.setText(f"{path} is not text; a Bathyx job is a JSON file")
+            return
+        self.opened.emit()
+
+    def _new(self) -> None:
+        from bathyx.desk.bench import new_job
+
+        self.bench.start_new(new_job(self.bench.job.maker))
+        self.opened.emit()

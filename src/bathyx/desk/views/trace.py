@@ -1,0 +1,77 @@
+"""The pressure trace: gauge pressure as read and brought to one temperature, and the temperature under it."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from bathyx.core.proving.decay import Sample, corrected_kpa
+from bathyx.core.proving.energy import ATMOSPHERE_KPA
+from bathyx.core.units import Family, unit_of
+from bathyx.desk.theme import Theme, type_of
+
+
+class Trace(QWidget):
+    """Two plots over one time axis."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        import pyqtgraph
+
+        self.theme = theme
+        self.setObjectName("trace")
+        pyqtgraph.setConfigOptions(antialias=True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.plots = pyqtgraph.GraphicsLayoutWidget()
+        column.addWidget(self.plots)
+        self.pressure = self.plots.addPlot(row=0, col=0)
+        self.temperature = self.plots.addPlot(row=1, col=0)
+        self.temperature.setXLink(self.pressure)
+        self.plots.ci.layout.setRowStretchFactor(0, 3)
+        self.plots.ci.layout.setRowStretchFactor(1, 1)
+        self.raw = self.pressure.plot()
+        self.steady = self.pressure.plot()
+        self.warmth = self.temperature.plot()
+        for plot in (self.pressure, self.temperature):
+            plot.setMenuEnabled(False)
+            plot.hideButtons()
+            plot.getAxis("left").setWidth(74)
+        self.dress()
+
+    def dress(self) -> None:
+        """Colours and type of the theme."""
+        import pyqtgraph
+
+        c = self.theme.colour
+        self.plots.setBackground(c("paper"))
+        for plot in (self.pressure, self.temperature):
+            plot.showGrid(x=True, y=True, alpha=0.25)
+            for side in ("left", "bottom"):
+                axis = plot.getAxis(side)
+                axis.setPen(c("thin"))
+                axis.setTextPen(c("ink"))
+                axis.setStyle(tickFont=type_of(9))
+        self.raw.setPen(pyqtgraph.mkPen(c("thin"), width=1.2))
+        self.steady.setPen(pyqtgraph.mkPen(c("accent"), width=3))
+        self.warmth.setPen(pyqtgraph.mkPen(c("brass"), width=2))
+
+    def show_samples(self, samples: list[Sample], units: Family) -> None:
+        """The readings of a run."""
+        unit = unit_of("pressure", units)
+        style = {"color": self.theme.colour("ink").name(), "font-size": "10pt"}
+        self.pressure.setLabel("left", f"gauge {unit.sign}", **style)
+        self.pressure.setLabel("bottom", "thin: as read, thick: brought to the first temperature", **style)
+        self.temperature.setLabel("left", "gas °C", **style)
+        self.temperature.setLabel("bottom", "minutes", **style)
+        if not samples:
+            for curve in (self.raw, self.steady, self.warmth):
+                curve.setData([], [])
+            return
+        t = np.array([s.t_s for s in samples]) / 60
+        raw = np.array([s.gauge_kpa for s in samples])
+        steady = corrected_kpa(samples)
+        steady = steady * (raw[0] + ATMOSPHERE_KPA) / steady[0] - ATMOSPHERE_KPA
+        self.raw.setData(t, raw / unit.size)
+        self.steady.setData(t, steady / unit.size)
+        self.warmth.setData(t, [s.temp_c for s in samples])

@@ -1,0 +1,314 @@
+"""The window: bench line, drawing, card, findings rail. Painted bare first, furnished once the core is loaded."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from bathyx.desk.theme import Theme
+from bathyx.desk.views.bench_line import BenchLine
+
+if TYPE_CHECKING:
+    from bathyx.core.findings import Finding
+    from bathyx.desk.bench import Bench
+
+NOTE_MS = 6000
+WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
+
+
+class Window(QWidget):
+    """The one window."""
+
+    furnished = pyqtSignal()
+
+    def __init__(self, home: Path) -> None:
+        super().__init__()
+        self.home = home
+        self.theme = Theme()
+        self.painted_once = False
+        self.bench: Bench | None = None
+        self.current = 2
+        self.setObjectName("window")
+        self.setWindowTitle("Bathyx")
+        self.setStyleSheet(self.theme.sheet())
+        icon = QPixmap()
+        icon.loadFromData((Path(__file__).parent / "theme" / "bathyx.svg").read_bytes())
+        self.setWindowIcon(QIcon(icon))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 6)
+        column.setSpacing(6)
+        top = QHBoxLayout()
+        top.setSpacing(8)
+        self.shelf_button = QPushButton("Bathyx")
+        self.shelf_button.setObjectName("shelf button")
+        self.shelf_button.setFixedSize(128, 78)
+        top.addWidget(self.shelf_button)
+        self.bench_line = BenchLine(self.theme)
+        top.addWidget(self.bench_line, 1)
+        column.addLayout(top)
+        self.middle = QVBoxLayout()
+        column.addLayout(self.middle, 1)
+        self.waiting = QLabel("Laying out the bench…")
+        self.waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.middle.addWidget(self.waiting)
+
+    def paintEvent(self, event: QEvent) -> None:
+        """Note the first paint."""
+        super().paintEvent(event)
+        self.painted_once = True
+
+    # -- furnishing -----------------------------------------------------------------------------------------------
+
+    def furnish(self, job: Path | None = None, demo: bool = False) -> None:
+        """Load the core, open the register and the job, and put the stages in place."""
+        from bathyx.core.job import JobError
+        from bathyx.desk.bench import Bench
+        from bathyx.desk.stages.brief import BriefStage
+        from bathyx.desk.stages.build import BuildStage
+        from bathyx.desk.stages.cut import CutStage
+        from bathyx.desk.stages.handover import HandOverStage
+        from bathyx.desk.stages.inside import InsideStage
+        from bathyx.desk.stages.prove import ProveStage
+        from bathyx.desk.stages.space import SpaceStage
+        from bathyx.desk.stages.tank import TankStage
+        from bathyx.desk.views.canvas import Canvas
+        from bathyx.desk.views.rail import Rail
+        from bathyx.desk.views.shelf import Shelf
+        from bathyx.desk.views.solid import SolidCanvas
+
+        if demo:
+            from bathyx.demo.seed import lay_out
+
+            job = job or lay_out(self.home)
+        self.home.mkdir(parents=True, exist_ok=True)
+        self.bench = Bench(self.home)
+        trouble = ""
+        last = self.home / "last-job"
+        if job is None and last.exists():
+            job = Path(last.read_text("utf-8").strip())
+            job = job if job.exists() else None
+        if job is not None:
+            try:
+                self.bench.open(job)
+            except (JobError, OSError) as error:
+                trouble = str(error)
+        opened = self.bench.path is not None
+        kinds = (BriefStage, SpaceStage, TankStage, InsideStage, CutStage, BuildStage, ProveStage, HandOverStage)
+        self.stages = [kind(self.bench, self.theme) for kind in kinds]
+        self.flat = Canvas(self.theme, "flat")
+        self.solid = SolidCanvas(self.theme)
+        self.flat_stack = QStackedWidget()
+        self.flat_stack.addWidget(self.flat)
+        self.drawings = QSplitter()
+        self.drawings.setHandleWidth(2)
+        self.drawings.addWidget(self.flat_stack)
+        self.drawings.addWidget(self.solid)
+        self.drawings.setSizes([560, 380])
+        self.cards = QStackedWidget()
+        self.cards.setFixedWidth(344)
+        self.rail = Rail(self.theme)
+        self.shelf = Shelf(self.bench)
+        desk = QWidget()
+        desk.setObjectName("spread")
+        across = QHBoxLayout(desk)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(6)
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        left.addWidget(self.drawings, 1)
+        left.addLayout(self._strip())
+        across.addLayout(left, 1)
+        across.addWidget(self.cards)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(desk)
+        split.addWidget(self.rail)
+        split.setSizes([540, 160])
+        split.setHandleWidth(6)
+        split.setCollapsible(0, False)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(split)
+        self.pages.addWidget(self.shelf)
+        self.waiting.setParent(None)
+        self.middle.addWidget(self.pages)
+        self._wire()
+        self.choose(self.current)
+        if not opened:
+            self.show_shelf()
+            self.shelf.trouble.setText(trouble)
+        self.furnished.emit()
+
+    def _strip(self) -> QHBoxLayout:
+        from bathyx.desk.views.fields import button
+
+        row = QHBoxLayout()
+        row.setContentsMargins(2, 4, 2, 0)
+        row.setSpacing(4)
+        self.message = QLabel("")
+        self.message.setObjectName("message")
+        self.message.setWordWrap(True)
+        row.addWidget(self.message, 1)
+        self.view_buttons = {}
+        for name, text in WORDS.items():
+            made = button(text, name, lambda n=name: self._look(n))
+            made.setCheckable(True)
+            self.view_buttons[name] = made
+            row.addWidget(made)
+        self.view_buttons["view both"].setChecked(True)
+        row.addSpacing(8)
+        for text, name, do, tip in (
+            ("Undo", "undo", lambda: self.bench.undo(), "Ctrl+Z"),
+            ("Redo", "redo", lambda: self.bench.redo(), "Ctrl+Shift+Z"),
+            ("mm / in", "units", lambda: self.bench.turn_units(), "Ctrl+U"),
+            ("Light / dark", "theme", self.turn_theme, "Ctrl+D"),
+        ):
+            made = button(text, name, do)
+            made.setToolTip(tip)
+            row.addWidget(made)
+        return row
+
+    def _wire(self) -> None:
+        b = self.bench
+        b.changed.connect(self.refresh)
+        b.recorded.connect(self.refresh)
+        b.units_changed.connect(self.refresh)
+        b.lit_changed.connect(self.refresh)
+        b.said.connect(self._say)
+        self.bench_line.chosen.connect(self.choose)
+        self.shelf_button.clicked.connect(self.show_shelf)
+        self.shelf.opened.connect(lambda: self.choose(self.current))
+        self.flat.typed.connect(self._typed)
+        self.flat.picked.connect(lambda tag: self.stage.picked(tag))
+        self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
+        self.solid.picked.connect(lambda tag: self.stage.picked(tag))
+        self.rail.apply.connect(self._apply)
+        self.rail.pick.connect(self._pick)
+        self.quiet = QTimer(self)
+        self.quiet.setSingleShot(True)
+        self.quiet.timeout.connect(lambda: self.message.setText(""))
+        keys = {
+            "Ctrl+Z": b.undo,
+            "Ctrl+Shift+Z": b.redo,
+            "Ctrl+U": b.turn_units,
+            "Ctrl+D": self.turn_theme,
+            "Ctrl+O": self.show_shelf,
+        }
+        for k in range(8):
+            keys[f"Alt+{k + 1}"] = lambda k=k: self.choose(k)
+        for key, do in keys.items():
+            QShortcut(QKeySequence(key), self, do)
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    @property
+    def stage(self):
+        """The stage in hand."""
+        return self.stages[self.current]
+
+    def choose(self, index: int) -> None:
+        """Go to a stage."""
+        self.current = index
+        self.pages.setCurrentIndex(0)
+        self.bench_line.choose(index)
+        card = self.stage.card
+        if self.cards.indexOf(card) < 0:
+            self.cards.addWidget(card)
+        self.cards.setCurrentWidget(card)
+        widget = self.stage.flat_widget()
+        if widget is not None and self.flat_stack.indexOf(widget) < 0:
+            self.flat_stack.addWidget(widget)
+        self.flat_stack.setCurrentWidget(widget or self.flat)
+        self.flat.close_editor()
+        self.flat.refit()
+        self.flat.draggable = self.stage.draggable
+        self.refresh()
+
+    def show_shelf(self) -> None:
+        """The jobs on file."""
+        self.shelf.refresh()
+        self.pages.setCurrentIndex(1)
+        self.bench_line.choose(-1)
+
+    def refresh(self) -> None:
+        """Draw the latest evaluation everywhere it shows."""
+        b = self.bench
+        self.shelf_button.setText(_two_lines(b.job.brief.name if b.path else "Jobs"))
+        for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
+            tile.show_data(stage.tile())
+        if not self.flat_stack.currentIndex():
+            self.flat.show_picture(self.stage.flat(), b.lit)
+        else:
+            self.stage.flat_widget()
+        self.solid.show_made(self.stage.solid, b.lit)
+        self.stage.card.refresh()
+        self.rail.show_findings(b.evaluation.findings)
+
+    def _look(self, name: str) -> None:
+        for key, made in self.view_buttons.items():
+            made.setChecked(key == name)
+        self.flat_stack.setVisible(name != "view solid")
+        self.solid.setVisible(name != "view flat")
+
+    def turn_theme(self) -> None:
+        """Light or dark."""
+        self.theme.dark = not self.theme.dark
+        self.setStyleSheet(self.theme.sheet())
+        for stage in self.stages:
+            trace = getattr(stage, "trace", None)
+            if trace is not None:
+                trace.dress()
+        self.rail._shown = None
+        self.bench_line.update()
+        self.refresh()
+
+    # -- gestures -------------------------------------------------------------------------------------------------
+
+    def _typed(self, tag: str, text: str) -> None:
+        why = self.stage.typed(tag, text)
+        if why:
+            self.flat.refuse(why)
+        else:
+            self.flat.close_editor()
+
+    def _apply(self, finding: Finding) -> None:
+        if finding.remedy is not None and self.bench.edit(dict(finding.remedy.changes), finding.remedy.label.lower()):
+            self._say("note", f"{finding.remedy.label}. Ctrl+Z takes it back")
+
+    def _pick(self, finding: Finding) -> None:
+        keys = [stage.key for stage in self.stages]
+        if finding.stage in keys and keys.index(finding.stage) != self.current:
+            self.choose(keys.index(finding.stage))
+        self.bench.light(finding.where)
+
+    def _say(self, kind: str, text: str) -> None:
+        self.message.setProperty("look", "trouble" if kind == "trouble" else "quiet")
+        self.message.style().unpolish(self.message)
+        self.message.style().polish(self.message)
+        self.message.setText(text)
+        self.quiet.start(NOTE_MS if kind == "note" else 4 * NOTE_MS)
+
+    def closeEvent(self, event) -> None:
+        """Let instruments and register go."""
+        if self.bench is not None:
+            for stage in self.stages:
+                leave = getattr(stage, "disconnect", None)
+                if leave is not None:
+                    leave()
+                study = getattr(stage, "study", None)
+                if study is not None:
+                    study.stop()
+            self.bench.register.close()
+        super().closeEvent(event)
+
+
+def _two_lines(words: str) -> str:
+    """A name broken for a narrow button."""
+    parts, lines = words.split(), [""]
+    for part in parts:
+        if len(lines[-1]) + len(part) > 14 and lines[-1] and len(lines) < 3:
+            lines.append("")
+        lines[-1] = f"{lines[-1]} {part}".strip()
+    return "\n".join(lines)
