@@ -65,6 +65,16 @@ class Job(Frozen):
             spot[place] = _plain(value)
         return job_of(document)
 
+    def value_at(self, path: str) -> Any:
+        """The value at a dotted path; None where the way there is not."""
+        spot: Any = self
+        for step in path.split("."):
+            try:
+                spot = spot[int(step)] if isinstance(spot, tuple) else getattr(spot, step)
+            except (AttributeError, IndexError, ValueError):
+                return None
+        return spot
+
     def to_json(self) -> str:
         """The document as indented JSON."""
         return self.model_dump_json(indent=2) + "\n"

@@ -160,13 +160,7 @@ class Bench(QObject):
 
     def value(self, path: str) -> Any:
         """The job's value at a dotted path; None where the way there is not."""
-        spot: Any = self.job
-        for step in path.split("."):
-            try:
-                spot = spot[int(step)] if isinstance(spot, tuple) else getattr(spot, step)
-            except (AttributeError, IndexError, ValueError):
-                return None
-        return spot
+        return self.job.value_at(path)
 
 
 def new_job(maker: str = "") -> Job:

@@ -70,7 +70,7 @@ def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float 
                     ink,
                     "r",
                     bold=True,
-                    shift=(-4, 8),
+                    shift=(-4, 8 if level < high - 0.12 * (high - low) else -10),
                 ),
             ]
     items += [

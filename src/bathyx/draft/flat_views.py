@@ -15,8 +15,8 @@ from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line
 
 
-def blank_picture(blank: Blank, units: Family, *, dims: bool = True, words: bool = True) -> Picture:
-    """One blank, inside face up."""
+def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture:
+    """One blank, inside face up; `close` adds angles and hole sizes."""
     tag = f"blank:{blank.name}"
     items: list[Item] = [Poly(blank.outline.faceted, "ink", "sheet", 1.4, tag=tag)]
     for mark in blank.marks:
@@ -25,7 +25,7 @@ def blank_picture(blank: Blank, units: Family, *, dims: bool = True, words: bool
     for bend in blank.bends:
         ink = "bend up" if bend.up else "bend down"
         items.append(line(bend.start, bend.end, ink, 1.6, dashed=not bend.up, tag=tag))
-        if words:
+        if close:
             items.append(
                 Label(
                     (bend.start + bend.end) / 2,
@@ -37,21 +37,15 @@ def blank_picture(blank: Blank, units: Family, *, dims: bool = True, words: bool
             )
     for hole in blank.holes:
         items.append(Circle(hole.centre, hole.diameter_mm / 2, "hole", "paper", 1.0, tag=tag))
-        if words and hole.label != "flow":
+        if close and hole.label != "flow":
             items.append(Label(hole.centre, f"ø{hole.diameter_mm:g}", 8, "hole"))
-    if words:
-        middle = blank.outline.faceted.mean(axis=0)
-        low, high = blank.outline.bounds
-        spot = np.array([middle[0], low[1] + (high[1] - low[1]) * (0.28 if blank.holes or blank.bends else 0.5)])
-        items.append(Label(spot, blank.name, 10, "ink", bold=True, badge="sheet", tag=tag))
-    if dims:
-        low, high = blank.outline.bounds
-        items.append(
-            Dim(np.array([high[0], low[1]]), np.array([low[0], low[1]]), show(high[0] - low[0], "length", units), 13)
-        )
-        items.append(
-            Dim(np.array([low[0], low[1]]), np.array([low[0], high[1]]), show(high[1] - low[1], "length", units), 13)
-        )
+    low, high = blank.outline.bounds
+    across = (low[0] + high[0]) / 2
+    items += [
+        Label(np.array([across, high[1]]), blank.name, 10, "ink", bold=True, shift=(0, 10), tag=tag),
+        Dim(np.array([high[0], low[1]]), np.array([low[0], low[1]]), show(high[0] - low[0], "length", units), 13),
+        Dim(np.array([low[0], low[1]]), np.array([low[0], high[1]]), show(high[1] - low[1], "length", units), 9),
+    ]
     return Picture(tuple(items))
 
 
@@ -61,10 +55,10 @@ def blanks_view(e: Evaluation, units: Family, chosen: str = "") -> Picture:
         blank = next((b for b in e.results.blanks if b.name == chosen), None)
         if blank is not None:
             return _detailed(blank, units)
-    pictures = [blank_picture(b, units) for b in e.results.blanks]
+    pictures = [blank_picture(b, units, close=False) for b in e.results.blanks]
     sizes = [b.size_mm for b in e.results.blanks]
-    gap = 0.055 * sum(w for w, _ in sizes) / max(1, len(sizes) ** 0.5) + 30
-    row = max(max(w for w, _ in sizes), 1.5 * sum((w + gap) * (h + gap) for w, h in sizes) ** 0.5)
+    gap = 0.2 * max(max(size) for size in sizes)
+    row = max(max(w for w, _ in sizes), 1.1 * sum((w + gap) * (h + gap) for w, h in sizes) ** 0.5)
     items: list[Item] = []
     x = y = tall = 0.0
     for picture, (w, h) in sorted(zip(pictures, sizes, strict=True), key=lambda p: -p[1][1]):
@@ -85,7 +79,7 @@ def _detailed(blank: Blank, units: Family) -> Picture:
     stops = [0.0, *stations, width]
     if stations:
         for a, b in pairwise(stops):
-            items.append(Dim(np.array([a, height]), np.array([b, height]), show(b - a, "length", units, places=1), 20))
+            items.append(Dim(np.array([a, height]), np.array([b, height]), show(b - a, "length", units, places=1), 28))
     for k, hole in enumerate(h for h in blank.holes if h.label != "flow"):
         items.append(line([hole.centre[0], 0], hole.centre, "dim", 0.5, dashed=True))
         items.append(line([0, hole.centre[1]], hole.centre, "dim", 0.5, dashed=True))

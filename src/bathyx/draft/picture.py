@@ -42,7 +42,7 @@ class Circle:
 
 @dataclass(frozen=True, eq=False)
 class Label:
-    """Words at a place. `size` in points; `anchor` is l, c or r and `shift` moves it in points (right, up)."""
+    """Words at a place. `size` in points, or `tall_mm` to scale; `anchor` is l, c or r; `shift` in points (right, up)."""
 
     at: Array
     text: str
@@ -53,6 +53,7 @@ class Label:
     shift: tuple[float, float] = (0.0, 0.0)
     badge: str | None = None
     tag: str = ""
+    tall_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -42,9 +42,9 @@ def plate_view(data: PlateData) -> Picture:
     for x in (5.0, WIDTH_MM - 5):
         for y in (5.0, HEIGHT_MM - 5):
             items.append(Circle(np.array([x, y]), 1.6, "ink", "paper", 1.0))
-    items.append(Label(np.array([11.0, HEIGHT_MM - 9]), data.maker or "Maker", 12, "ink", "l", bold=True))
+    items.append(Label(np.array([11.0, HEIGHT_MM - 11]), data.maker or "Maker", 12, "ink", "l", bold=True, tall_mm=6.2))
     for k, (heading, words) in enumerate(data.rows):
-        y = HEIGHT_MM - 20 - k * 8.6
-        items.append(Label(np.array([11.0, y]), heading, 8.5, "quiet", "l"))
-        items.append(Label(np.array([30.0, y]), words, 9.5, "ink", "l", bold=k in (0, 2)))
+        y = HEIGHT_MM - 21.5 - k * 8.6
+        items.append(Label(np.array([11.0, y]), heading, 8.5, "quiet", "l", tall_mm=3.6))
+        items.append(Label(np.array([30.0, y]), words, 9.5, "ink", "l", bold=k in (0, 2), tall_mm=4.4))
     return Picture(tuple(items))

@@ -48,6 +48,7 @@ class Show:
     leaks: tuple[tuple[str, float], ...] = ()
     lit: str = ""
     sizes: bool = False
+    room: bool = False
 
 
 def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
@@ -60,7 +61,7 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
 
     back = [f for f in r.shell.faces if f.normal @ into > 1e-9]
     front = [f for f in r.shell.faces if f.normal @ into <= 1e-9]
-    items: list[Item] = []
+    items: list[Item] = _room(e, flat) if what.room else []
     for face in back:
         items.append(Poly(flat(face.loop), "thin", _shade(face), 0.8, tag=f"face:{face.id}"))
     for fitting in e.job.inside.fittings:
@@ -196,3 +197,18 @@ def _sizes(e: Evaluation, flat: Flatten, units: Family) -> list[Item]:
         Label(flat(np.array([p]))[0], show(value, "length", units), 11, "dim", shift=shift, badge="paper")
         for p, value, shift in spots
     ]
+
+
+def _room(e: Evaluation, flat: Flatten) -> list[Item]:
+    """The measured space as a frame round the tank."""
+    space, t = e.job.space, e.results.sheet.thickness_mm
+    c = space.clearance
+    corner = np.array([-t - c.front_mm, -t - c.left_mm, -t - c.below_mm])
+    size = np.array([space.depth.mm, space.width.mm, space.height.mm])
+    spots = np.array([[i, j, k] for i in (0, 1) for j in (0, 1) for k in (0, 1)], float)
+    items: list[Item] = [Poly(flat(corner + size * spots[[0, 4, 6, 2]]), "clear", "space", 1.0)]
+    for a in range(8):
+        for axis in (1, 2, 4):
+            if not a & axis:
+                items.append(Poly(flat(corner + size * spots[[a, a | axis]]), "clear", None, 1.2, False, True))
+    return items

@@ -8,13 +8,13 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family, show
-from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, box, line, side_by_side
+from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, box, line, stacked
 
 
 def space_view(e: Evaluation, units: Family) -> Picture:
     """Plan and front of the space."""
     space = e.job.space
-    return side_by_side([_plan(e, units), _front(e, units)], 0.22 * space.width.mm + 60)
+    return stacked([_plan(e, units), _front(e, units)], 0.3 * space.width.mm)
 
 
 def _plan(e: Evaluation, units: Family) -> Picture:
@@ -98,7 +98,7 @@ def _front(e: Evaluation, units: Family) -> Picture:
             11,
             "ink",
         ),
-        Dim(np.array([width, height]), np.array([width, 0.0]), _read(space.height, units), 24, tag="edit:space.height"),
+        Dim(np.array([0.0, 0.0]), np.array([0.0, height]), _read(space.height, units), 24, tag="edit:space.height"),
         Label(np.array([width / 2, 0.0]), "from the front", 9, "quiet", shift=(0, -48)),
     ]
     return Picture(tuple(items))
@@ -108,5 +108,5 @@ def _read(reading: object, units: Family) -> str:
     """A reading as typed, with the other family's figure when that is what the maker looks at."""
     typed, mm = str(getattr(reading, "typed", "")), float(getattr(reading, "mm", 0.0))
     shown = show(mm, "length", units)
-    bare = typed.replace(" ", "")
-    return shown if bare in (f"{mm:g}", f"{mm:g}mm") or units == Family.US else f"{shown}  ({typed})"
+    imperial = any(sign in typed for sign in "\"'″′”’") or "in" in typed or "ft" in typed
+    return f"{shown}  ({typed})" if imperial and units == Family.METRIC else shown

@@ -11,7 +11,7 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.inside.baffles import Plate, section
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
-from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, side_by_side
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, stacked
 
 CHAMFER_SPOTS = {"front_bottom": (0, 0), "rear_bottom": (1, 0), "rear_top": (1, 1), "front_top": (0, 1)}
 
@@ -19,8 +19,7 @@ CHAMFER_SPOTS = {"front_bottom": (0, 0), "rear_bottom": (1, 0), "rear_top": (1, 
 def tank_view(e: Evaluation, units: Family) -> Picture:
     """Side and end view with the sizes that make the tank, each one live."""
     size = e.job.tank
-    gap = 0.28 * (size.length_mm + size.width_mm) + 40
-    return side_by_side([side_view(e, units), end_view(e, units)], gap)
+    return stacked([side_view(e, units), end_view(e, units)], 0.85 * size.height_mm)
 
 
 def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
@@ -40,7 +39,7 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
                 np.array([length, 0.0]),
                 np.array([0.0, 0.0]),
                 show(length, "length", units),
-                34,
+                50 if tank.jog else 34,
                 tag="edit:tank.length_mm",
             ),
             Dim(
@@ -53,7 +52,13 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
         ]
         items += _profile_dims(e, units)
     items.append(
-        Label(np.array([tank.length_mm / 2, 0.0]), "from the left side, front at left", 9, "quiet", shift=(0, -62))
+        Label(
+            np.array([tank.length_mm / 2, 0.0]),
+            "from the left side, front at left",
+            9,
+            "quiet",
+            shift=(0, -74 if tank.jog else -62),
+        )
     )
     return Picture(tuple(items))
 

@@ -60,7 +60,7 @@ def paint(
                 fill=int(item.fill is not None),
             )
         elif isinstance(item, Label):
-            _label(canvas, item, item.at * s + [dx, dy])
+            _label(canvas, item, item.at * s + [dx, dy], s)
         else:
             _dim(canvas, item, s, dx, dy)
     canvas.restoreState()
@@ -90,8 +90,8 @@ def _poly(canvas: Canvas, item: Poly, s: float, dx: float, dy: float) -> None:
     canvas.drawPath(path, stroke=int(item.ink is not None and item.width > 0), fill=int(item.fill is not None))
 
 
-def _label(canvas: Canvas, item: Label, at: np.ndarray) -> None:
-    font, size = (BOLD if item.bold else REGULAR), item.size * 0.8
+def _label(canvas: Canvas, item: Label, at: np.ndarray, s: float) -> None:
+    font, size = (BOLD if item.bold else REGULAR), item.tall_mm * s or item.size * 0.8
     wide = pdfmetrics.stringWidth(item.text, font, size)
     x = at[0] + item.shift[0] * 0.8 - {"l": 0.0, "c": wide / 2, "r": wide}[item.anchor]
     y = at[1] + item.shift[1] * 0.8 - size * 0.35

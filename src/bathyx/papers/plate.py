@@ -38,7 +38,7 @@ def plate_data(e: Evaluation, record: JobRecord, serial: str | None) -> PlateDat
         e.job.maker,
         serial or "given when building starts",
         f"{MONTHS[int(made[5:7]) - 1]} {made[:4]}" if made else "not begun",
-        f"{show(usable, 'volume', Family.METRIC)} ({show(usable, 'volume', Family.US)}) to the fill level",
+        f"{show(usable, 'volume', Family.METRIC)} ({show(usable, 'volume', Family.US)}) full",
         r.sheet.name,
         test,
         r.fluid.name,

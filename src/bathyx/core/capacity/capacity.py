@@ -14,9 +14,9 @@ import numpy as np
 
 from bathyx.core.brief import Brief
 from bathyx.core.formula import Figure, formula
-from bathyx.core.geometry.clip import Soup, slab
-from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, ramp
-from bathyx.core.geometry.shell import Array, Shell, turned
+from bathyx.core.geometry.clip import Soup
+from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, prism, ramps, volume_below
+from bathyx.core.geometry.shell import Array, Edge, Shell, turned
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
 from bathyx.core.inside.fittings import Fitting, inlets
 from bathyx.core.material import fluid
@@ -89,56 +89,76 @@ def gross_curve(shell: Shell) -> DipCurve:
     return dip_curve(shell.half_edges)
 
 
+@dataclass(frozen=True, eq=False)
+class Displaced:
+    """What stands in the gross volume: plates as (share of metal, half-edges), and small parts as
+    (low point (3,), high point (3,), mm3) that fill evenly between the levels of two points."""
+
+    plates: tuple[tuple[float, Soup], ...]
+    small: tuple[tuple[Array, Array, float], ...]
+
+
 @lru_cache(maxsize=32)
-def net_curve(
+def displaced(
     shell: Shell,
     roles: tuple[EdgeRole, ...],
     plates: tuple[Plate, ...],
     fittings: tuple[Fitting, ...],
     thickness_mm: float,
     rule: BendRule,
-    turn: tuple[tuple[float, ...], ...] | None = None,
-) -> DipCurve:
-    """Dip curve of the net volume, level, or turned by a rotation given as nested tuples."""
-    rotation = np.eye(3) if turn is None else np.array(turn)
-    whole = gross_curve(shell) if turn is None else dip_curve(turned(shell.half_edges, rotation))
-    parts: list[tuple[float, DipCurve]] = [(1.0, whole)]
-    by_place: dict[tuple[str, float], float] = {}
-    sections: dict[tuple[str, float], float] = {}
-    for plate in plates:
-        place = (plate.axis, plate.at_mm)
-        by_place[place] = by_place.get(place, 0.0) + plate.metal_mm2
-        sections[place] = sections.get(place, 0.0) + plate.section_mm2
-    for (axis, at), metal in by_place.items():
-        curve = dip_curve(turned(_plate_solid(shell, AXIS_INDEX[axis], at, thickness_mm), rotation))
-        parts.append((-metal / sections[(axis, at)], curve))
+) -> Displaced:
+    """Baffle metal, rounding of bends (a loss inside, a gain where reflex), and pickup tubes."""
+    solids = tuple(
+        (
+            plate.metal_mm2 / plate.section_mm2,
+            prism(
+                plate.section, AXIS_INDEX[plate.axis], plate.at_mm - thickness_mm / 2, plate.at_mm + thickness_mm / 2
+            ),
+        )
+        for plate in plates
+    )
+    small: list[tuple[Array, Array, float]] = []
     for role in roles:
-        if role.kind != "bend":
-            continue
-        edge = role.edge
-        loss = corner_loss_mm2(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex) * edge.length_mm
-        back = setback_mm(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex)
-        levels = np.array([edge.start @ rotation[2], edge.end @ rotation[2]])
-        middle = float(levels.mean())
-        reach = min(max(middle + back, whole.low_mm), whole.high_mm) - middle
-        low, high = levels.min() + min(reach, 0.0), levels.max() + max(reach, 0.0)
-        if reach <= 0:
-            low = levels.min() - back
-        parts.append((-1.0, ramp(float(low), float(high), loss)))
+        if role.kind == "bend":
+            edge = role.edge
+            loss = corner_loss_mm2(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex) * edge.length_mm
+            inward = _inward(shell, edge) * setback_mm(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex) / 2
+            middle = (edge.start + edge.end) / 2
+            small.append((middle - np.abs(inward), middle + np.abs(inward), loss))
     for fitting, inlet in inlets(shell, fittings):
         top = shell.by_id[fitting.face].place(fitting.u_mm, fitting.v_mm)
         if top[2] - inlet[2] > 1:
-            volume = math.pi / 4 * fitting.hole_mm**2 * float(top[2] - inlet[2])
-            ends = sorted((float(rotation[2] @ inlet), float(rotation[2] @ top)))
-            parts.append((-1.0, ramp(ends[0], ends[1], volume)))
+            small.append((inlet, top, math.pi / 4 * fitting.hole_mm**2 * float(top[2] - inlet[2])))
+    return Displaced(solids, tuple(small))
+
+
+def _inward(shell: Shell, edge: Edge) -> Array:
+    """Direction from an edge into the tank."""
+    names = [name.split(":")[0] for name in (edge.a, edge.b)]
+    both = sum(shell.by_id[name].normal for name in names)
+    return np.asarray(-both / max(float(np.linalg.norm(both)), 1e-9))
+
+
+@lru_cache(maxsize=32)
+def net_curve(shell: Shell, inside: Displaced) -> DipCurve:
+    """Dip curve of the net volume, level tank."""
+    whole = gross_curve(shell)
+    parts: list[tuple[float, DipCurve]] = [(1.0, whole)]
+    parts += [(-share, dip_curve(solid)) for share, solid in inside.plates]
+    if inside.small:
+        spans = [(max(float(a[2]), whole.low_mm), min(float(b[2]), whole.high_mm), v) for a, b, v in inside.small]
+        parts.append((-1.0, ramps(spans)))
     return combined(parts)
 
 
-@lru_cache(maxsize=64)
-def _plate_solid(shell: Shell, axis: int, at_mm: float, thickness_mm: float) -> Soup:
-    """The slice of the tank that a baffle plate stands in."""
-    loops = [(face.loop, face.normal) for face in shell.faces]
-    return slab(loops, axis, at_mm - thickness_mm / 2, at_mm + thickness_mm / 2)
+def net_below_mm3(shell: Shell, inside: Displaced, rotation: Array, level_mm: float) -> float:
+    """Net volume below a level of the tank turned by `rotation` (3, 3)."""
+    volume = volume_below(turned(shell.half_edges, rotation), level_mm)
+    volume -= sum(share * volume_below(turned(solid, rotation), level_mm) for share, solid in inside.plates)
+    for a, b, part in inside.small:
+        low, high = sorted((float(rotation[2] @ a), float(rotation[2] @ b)))
+        volume -= part * min(max((level_mm - low) / max(high - low, 1e-6), 0.0), 1.0)
+    return volume
 
 
 def capacity(
@@ -151,17 +171,16 @@ def capacity(
     brief: Brief,
 ) -> Capacity:
     """The capacities of a tank. Without a pickup everything below the fill level counts as reachable."""
-    curve = net_curve(shell, roles, plates, fittings, thickness_mm, rule)
+    inside = displaced(shell, roles, plates, fittings, thickness_mm, rule)
+    curve = net_curve(shell, inside)
     gross, net = shell.volume_mm3 / 1e6, curve.full_mm3 / 1e6
     air = brief.air_space_share * net
     fill = net - air
-    dead, dead_level = _below_inlet(shell, curve, fittings, np.eye(3))
+    dead, dead_level = _below_inlet(shell, inside, fittings, np.eye(3))
     tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
     worst = dead
     for trim in (tilt, -tilt) if tilt > 0.01 else ():
-        rotation = attitude(trim)
-        tilted = net_curve(shell, roles, plates, fittings, thickness_mm, rule, tuple(map(tuple, rotation.tolist())))
-        worst = max(worst, _below_inlet(shell, tilted, fittings, rotation)[0])
+        worst = max(worst, _below_inlet(shell, inside, fittings, attitude(trim))[0])
     size = shell.bounds[1] - shell.bounds[0]
     box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {size[2]:.1f} mm holds {np.prod(size) / 1e6:.2f} L; "
     return Capacity(
@@ -190,13 +209,15 @@ def capacity(
     )
 
 
-def _below_inlet(shell: Shell, curve: DipCurve, fittings: tuple[Fitting, ...], rotation: Array) -> tuple[float, float]:
+def _below_inlet(
+    shell: Shell, inside: Displaced, fittings: tuple[Fitting, ...], rotation: Array
+) -> tuple[float, float]:
     """(litres, level) that the lowest-reaching pickup leaves behind at an attitude; (0, low) without one."""
     levels = [float(rotation[2] @ inlet) for _, inlet in inlets(shell, fittings)]
     if not levels:
-        return 0.0, curve.low_mm
+        return 0.0, float(shell.bounds[0][2])
     level = min(levels)
-    return float(curve.at(level)) / 1e6, level
+    return net_below_mm3(shell, inside, rotation, level) / 1e6, level
 
 
 def fluid_mass_kg(litres: float, fluid_key: str) -> float:

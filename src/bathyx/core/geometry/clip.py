@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array, following
+from bathyx.core.geometry.shell import Array
 
 Loops = list[tuple[Array, Array]]
 Soup = tuple[Array, Array, Array]
@@ -47,39 +47,10 @@ def clip_closed(loops: Loops, point: Array, normal: Array) -> tuple[Loops, Array
             continue
         kept.append((piece, face_normal))
         on = np.abs((piece - point) @ normal) < 1e-8
-        nxt = np.roll(np.arange(len(piece)), -1)
-        for i in np.flatnonzero(on & on[nxt]):
+        nxt = [*range(1, len(piece)), 0]
+        for i in np.flatnonzero(on & on[nxt]).tolist():
             cap.append(np.stack([piece[nxt[i]], piece[i]]))
     return kept, np.array(cap).reshape(-1, 2, 3)
-
-
-def slab(loops: Loops, axis: int, low: float, high: float) -> Soup:
-    """Half-edges (p, q, normal) of the closed solid between two planes across `axis` (0, 1 or 2), caps included."""
-    caps: list[tuple[Array, Array]] = []
-    for sign, at in ((1.0, high), (-1.0, low)):
-        normal = np.zeros(3)
-        normal[axis] = sign
-        point = np.abs(normal) * at
-        loops, cap = clip_closed(loops, point, normal)
-        caps = [(piece, n) for edges, n in caps for piece in [_clip_edges(edges, point, normal)]]
-        caps.append((cap, normal))
-    p, q, n = [np.zeros((0, 3))], [np.zeros((0, 3))], [np.zeros((0, 3))]
-    for loop, face_normal in loops:
-        p.append(loop)
-        q.append(following(loop))
-        n.append(np.broadcast_to(face_normal, loop.shape))
-    for edges, cap_normal in caps:
-        p.append(edges[:, 0])
-        q.append(edges[:, 1])
-        n.append(np.broadcast_to(cap_normal, edges[:, 0].shape))
-    return np.concatenate(p), np.concatenate(q), np.concatenate(n)
-
-
-def _clip_edges(edges: Array, point: Array, normal: Array) -> Array:
-    """Cap edges of an earlier, parallel cut: they lie wholly on one side, so keep or drop each."""
-    if len(edges) == 0:
-        return edges
-    return np.asarray(edges[((edges.mean(axis=1) - point) @ normal) <= 1e-9])
 
 
 def chain(edges: Array) -> list[Array]:

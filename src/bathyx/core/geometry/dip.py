@@ -15,7 +15,7 @@ import numpy as np
 from scipy.interpolate import PPoly
 
 from bathyx.core.formula import formula
-from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.shell import Array, following
 
 DIP = formula(
     "capacity.dip",
@@ -71,6 +71,8 @@ class DipCurve:
         if np.any(wanted < -slack) or np.any(wanted > self.full_mm3 + slack):
             raise LevelError(f"the tank holds 0 to {self.full_mm3 / 1e6:.3f} L; asked for {wanted.max() / 1e6:.3f} L")
         wanted = np.clip(wanted, 0, self.full_mm3)
+        if wanted.ndim == 0:
+            return np.asarray(self._one_level(float(wanted)))
         breaks = self.volume.x
         piece = np.clip(np.searchsorted(self.volume(breaks), wanted, side="right") - 1, 0, len(breaks) - 2)
         c3, c2, c1, c0 = self.volume.c[:, piece]
@@ -80,6 +82,21 @@ class DipCurve:
             below = ((c3 * middle + c2) * middle + c1) * middle + c0 < wanted
             low, high = np.where(below, middle, low), np.where(below, high, middle)
         return np.asarray(breaks[piece] + (low + high) / 2)
+
+    def _one_level(self, wanted: float) -> float:
+        """`level_for` of one volume, in plain floats."""
+        breaks = self.volume.x
+        starts = self.volume.c[3]
+        piece = min(max(int(np.searchsorted(starts, wanted, side="right")) - 1, 0), len(breaks) - 2)
+        c3, c2, c1, c0 = self.volume.c[:, piece].tolist()
+        low, high = 0.0, float(breaks[piece + 1] - breaks[piece])
+        for _ in range(50):
+            middle = (low + high) / 2
+            if ((c3 * middle + c2) * middle + c1) * middle + c0 < wanted:
+                low = middle
+            else:
+                high = middle
+        return float(breaks[piece]) + (low + high) / 2
 
 
 def dip_curve(half_edges: tuple[Array, Array, Array]) -> DipCurve:
@@ -140,7 +157,58 @@ def combined(parts: list[tuple[float, DipCurve]]) -> DipCurve:
     return DipCurve(PPoly(total, breaks, extrapolate=False))
 
 
-def ramp(low_mm: float, high_mm: float, volume_mm3: float) -> DipCurve:
-    """A curve that takes `volume_mm3` in evenly between two levels: small parts whose exact shape does not matter."""
-    high = max(high_mm, low_mm + 1e-6)
-    return DipCurve(PPoly(np.array([[volume_mm3 / (high - low_mm)], [0.0]]), np.array([low_mm, high])))
+def ramps(parts: list[tuple[float, float, float]]) -> DipCurve:
+    """The sum of (low mm, high mm, volume mm3) parts that each fill evenly between two levels: small parts whose exact
+    shape does not matter, such as the rounding of bends."""
+    rows = np.array([(low, max(high, low + 1e-6), volume) for low, high, volume in parts])
+    low, high, volume = rows.T
+    breaks = np.unique(np.concatenate([low, high]))
+    inside = (low[:, None] <= breaks[:-1]) & (breaks[1:] <= high[:, None])
+    slope = ((volume / (high - low))[:, None] * inside).sum(axis=0)
+    start = np.concatenate([[0.0], np.cumsum(slope * np.diff(breaks))[:-1]])
+    return DipCurve(PPoly(np.stack([slope, start]), breaks))
+
+
+def volume_below(half_edges: tuple[Array, Array, Array], level_mm: float) -> float:
+    """Volume (mm3) of a closed soup below one level, without building its curve: each edge's quadratic integrated."""
+    p, q, normal = half_edges
+    across = np.sqrt(normal[:, 0] ** 2 + normal[:, 1] ** 2)
+    rise = q[:, 2] - p[:, 2]
+    live = (across > 1e-12) & (np.abs(rise) > 1e-12)
+    p, q, rise, normal, across = p[live], q[live], rise[live], normal[live], across[live]
+    base = p[:, :2].mean(axis=0)
+    ux, uy = normal[:, 0] / across, normal[:, 1] / across
+    x, y = p[:, 0] - base[0], p[:, 1] - base[1]
+    dx, dy = (q[:, 0] - p[:, 0]) / rise, (q[:, 1] - p[:, 1]) / rise
+    low = np.minimum(p[:, 2], q[:, 2])
+    high = np.minimum(np.maximum(p[:, 2], q[:, 2]), level_mm)
+    a0, a1 = x * ux + y * uy, dx * ux + dy * uy
+    b0, b1 = y * ux - x * uy, dy * ux - dx * uy
+    s0, s1 = low - p[:, 2], np.maximum(high, low) - p[:, 2]
+    integral = a0 * b0 * (s1 - s0) + (a0 * b1 + a1 * b0) * (s1**2 - s0**2) / 2 + a1 * b1 * (s1**3 - s0**3) / 3
+    return float(0.5 * (np.sign(rise) * integral).sum())
+
+
+def prism(outline: Array, axis: int, low_mm: float, high_mm: float) -> tuple[Array, Array, Array]:
+    """Half-edges (p, q, normal) of a flat outline (n, 2), counter-clockwise in (across, up), carried along `axis` (0 or 1)."""
+    n = len(outline)
+
+    def at(points: Array, place: float) -> Array:
+        out = np.empty((len(points), 3))
+        out[:, axis], out[:, 1 - axis], out[:, 2] = place, points[:, 0], points[:, 1]
+        return out
+
+    after = following(outline)
+    along = after - outline
+    length = np.sqrt((along**2).sum(axis=1))
+    out = np.zeros((n, 3))
+    out[:, 1 - axis], out[:, 2] = along[:, 1] / length, -along[:, 0] / length
+    # Seen against the axis, (across, up) turns clockwise for y and counter-clockwise for x.
+    first, last = (low_mm, high_mm) if axis == 0 else (high_mm, low_mm)
+    a, b, c, d = at(outline, first), at(after, first), at(after, last), at(outline, last)
+    face = np.zeros((n, 3))
+    face[:, axis] = 1.0 if axis == 0 else -1.0
+    p = np.concatenate([a, b, c, d, d, b])
+    q = np.concatenate([b, c, d, a, c, a])
+    normal = np.concatenate([out, out, out, out, face, -face])
+    return p, q, normal

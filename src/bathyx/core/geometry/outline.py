@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -46,32 +48,55 @@ class Outline:
 
     @cached_property
     def bounds(self) -> tuple[Array, Array]:
-        """(lowest, highest) corner, each (2,)."""
-        return self.faceted.min(axis=0), self.faceted.max(axis=0)
+        """(lowest, highest) corner, each (2,), exact over arcs."""
+        spots = self.points.tolist()
+        for i, bulge in enumerate(self.bulges.tolist()):
+            if abs(bulge) > 1e-12:
+                spots += _arc_extremes(spots[i], spots[(i + 1) % len(self.points)], bulge)
+        xs, ys = zip(*spots, strict=True)
+        return np.array([min(xs), min(ys)]), np.array([max(xs), max(ys)])
 
     def moved(self, shift: Array) -> Outline:
         """The outline shifted by (2,)."""
         return Outline(self.points + shift, self.bulges)
 
 
+def _arc(p: list[float], q: list[float], bulge: float) -> tuple[float, float, float, float, float]:
+    """(centre x, y, radius, first angle, sweep) of a bulge arc, radians."""
+    dx, dy = q[0] - p[0], q[1] - p[1]
+    k = (1 - bulge**2) / (4 * bulge)
+    x, y = (p[0] + q[0]) / 2 - dy * k, (p[1] + q[1]) / 2 + dx * k
+    return x, y, math.hypot(p[0] - x, p[1] - y), math.atan2(p[1] - y, p[0] - x), 4 * math.atan(bulge)
+
+
+def _arc_extremes(p: list[float], q: list[float], bulge: float) -> list[list[float]]:
+    """Points of the arc where it is furthest left, right, up or down, if it reaches there."""
+    x, y, radius, first, sweep = _arc(p, q, bulge)
+    found = []
+    for k in range(-4, 8):
+        turn = k * math.pi / 2
+        if min(first, first + sweep) < turn < max(first, first + sweep):
+            found.append([x + radius * math.cos(turn), y + radius * math.sin(turn)])
+    return found
+
+
 def arc_points(p: Array, q: Array, bulge: float, sagitta_mm: float = 0.02) -> Array:
     """Points (n, 2) from p to q along a bulge arc, chords within `sagitta_mm`."""
-    angle = 4 * np.arctan(bulge)
-    chord = q - p
-    radius = np.linalg.norm(chord) / 2 / abs(np.sin(angle / 2))
-    centre = (p + q) / 2 + np.array([-chord[1], chord[0]]) * (1 - bulge**2) / (4 * bulge)
-    step = 2 * np.arccos(max(0.0, 1 - sagitta_mm / radius)) if radius > sagitta_mm else np.pi / 2
-    count = max(2, int(np.ceil(abs(angle) / step)) + 1)
-    turns = np.linspace(0, angle, count)
-    cos, sin = np.cos(turns), np.sin(turns)
-    x, y = p - centre
-    return np.asarray(centre + np.column_stack([cos * x - sin * y, sin * x + cos * y]))
+    x, y, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
+    step = 2 * math.acos(1 - sagitta_mm / radius) if radius > sagitta_mm else math.pi / 2
+    count = max(1, math.ceil(abs(sweep) / step))
+    turns = [first + sweep * k / count for k in range(count + 1)]
+    return np.array([[x + radius * math.cos(t), y + radius * math.sin(t)] for t in turns])
 
 
 def polygon_area(points: Array) -> float:
     """Signed area of a polygon (n, 2), positive counter-clockwise."""
-    x, y = (points - points[0]).T
-    return float(0.5 * (x * following(y) - following(x) * y).sum())
+    spots = points.tolist()
+    x0, y0 = spots[0]
+    total = 0.0
+    for (ax, ay), (bx, by) in pairwise(spots[1:]):
+        total += (ax - x0) * (by - y0) - (bx - x0) * (ay - y0)
+    return total / 2
 
 
 def offset_polygon(points: Array, outward_mm: Array) -> Array:
@@ -79,23 +104,25 @@ def offset_polygon(points: Array, outward_mm: Array) -> Array:
 
     Raises OutlineError when two neighbours in one line move by different amounts.
     """
-    along = following(points) - points
-    length = np.linalg.norm(along, axis=1)
-    unit = along / length[:, None]
-    out = np.column_stack([unit[:, 1], -unit[:, 0]])
-    moved = points + out * outward_mm[:, None]
-    corners = np.empty_like(points)
-    for i in range(len(points)):
-        h = i - 1
-        det = unit[h, 0] * unit[i, 1] - unit[h, 1] * unit[i, 0]
+    spots, moves = points.tolist(), outward_mm.tolist()
+    lines = []
+    for i, (x, y) in enumerate(spots):
+        nx, ny = spots[(i + 1) % len(spots)]
+        length = math.hypot(nx - x, ny - y)
+        ux, uy = (nx - x) / length, (ny - y) / length
+        lines.append((x + uy * moves[i], y - ux * moves[i], ux, uy))
+    corners = []
+    for i, (bx, by, bu, bv) in enumerate(lines):
+        ax, ay, au, av = lines[i - 1]
+        det = au * bv - av * bu
         if abs(det) < 1e-9:
-            if abs(outward_mm[h] - outward_mm[i]) > 1e-9:
+            if abs(moves[i - 1] - moves[i]) > 1e-9:
                 raise OutlineError("two edges in one line cannot be moved by different amounts")
-            corners[i] = moved[i]
+            corners.append((bx, by))
             continue
-        gap = moved[i] - moved[h]
-        corners[i] = moved[h] + unit[h] * ((gap[0] * unit[i, 1] - gap[1] * unit[i, 0]) / det)
-    return corners
+        along = ((bx - ax) * bv - (by - ay) * bu) / det
+        corners.append((ax + au * along, ay + av * along))
+    return np.array(corners)
 
 
 def rounded(points: Array, radii: Array) -> Outline:

@@ -9,6 +9,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -82,13 +83,14 @@ class Face:
         else:
             u, v = np.array([0, 1.0, 0]), np.array([0, 0, 1.0])
         u = u - n * (u @ n)
-        u = u / np.linalg.norm(u)
+        u = u / math.hypot(*u)
         v = v - n * (v @ n) - u * (v @ u)
-        v = v / np.linalg.norm(v)
+        v = v / math.hypot(*v)
         low_u, low_v = (self.loop @ u).min(), (self.loop @ v).min()
         origin = n * (self.loop[0] @ n) + u * low_u + v * low_v
         return origin, u, v
 
+    @cached_property
     def outline(self) -> Array:
         """The loop in the face's own (u, v), shape (n, 2); turns clockwise where the frame faces inward."""
         origin, u, v = self.frame
@@ -121,10 +123,10 @@ class Edge:
     end: Array
     angle_deg: float
 
-    @property
+    @cached_property
     def length_mm(self) -> float:
         """True length."""
-        return float(np.linalg.norm(self.end - self.start))
+        return math.dist(self.start, self.end)
 
     @property
     def reflex(self) -> bool:
@@ -148,6 +150,15 @@ class Shell:
     def by_id(self) -> dict[str, Face]:
         """Faces by id."""
         return {face.id: face for face in self.faces}
+
+    @cached_property
+    def edges_of(self) -> dict[str, tuple[Edge, ...]]:
+        """Edges by parent face."""
+        found: dict[str, list[Edge]] = {face.parent: [] for face in self.faces}
+        for edge in self.edges:
+            for parent in {self.by_id[edge.a].parent, self.by_id[edge.b].parent}:
+                found[parent].append(edge)
+        return {parent: tuple(edges) for parent, edges in found.items()}
 
     @cached_property
     def vertices(self) -> Array:
@@ -230,9 +241,11 @@ def edge_id(a: str, b: str) -> str:
 
 def _angle(face: Face, other: Face, along: Array) -> float:
     """Angle inside the tank between two faces, degrees; `along` is the edge as `face`'s loop runs it."""
-    axis = along / np.linalg.norm(along)
-    sine = cross(face.normal, other.normal) @ axis
-    return 180.0 - math.degrees(math.atan2(sine, face.normal @ other.normal))
+    ax, ay, az = face.normal.tolist()
+    bx, by, bz = other.normal.tolist()
+    x, y, z = along.tolist()
+    sine = ((ay * bz - az * by) * x + (az * bx - ax * bz) * y + (ax * by - ay * bx) * z) / math.hypot(x, y, z)
+    return 180.0 - math.degrees(math.atan2(sine, ax * bx + ay * by + az * bz))
 
 
 def turned(half: tuple[Array, Array, Array], rotation: Array) -> tuple[Array, Array, Array]:
@@ -243,9 +256,11 @@ def turned(half: tuple[Array, Array, Array], rotation: Array) -> tuple[Array, Ar
 
 def loops_volume_mm3(loops: Sequence[tuple[str, str, Array]]) -> float:
     """Volume inside (id, parent, loop) faces that are known to close, without building the shell."""
-    base = loops[0][2][0]
+    ox, oy, oz = loops[0][2][0].tolist()
     total = 0.0
     for _, _, loop in loops:
-        edges = loop - loop[0]
-        total += float((loop[0] - base) @ cross(edges[1:-1], edges[2:]).sum(axis=0))
+        spots = [(x - ox, y - oy, z - oz) for x, y, z in loop.tolist()]
+        px, py, pz = spots[0]
+        for (ax, ay, az), (bx, by, bz) in pairwise(spots[1:]):
+            total += px * (ay * bz - az * by) + py * (az * bx - ax * bz) + pz * (ax * by - ay * bx)
     return total / 6

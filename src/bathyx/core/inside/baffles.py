@@ -18,7 +18,7 @@ from shapely.geometry import Point, Polygon, box
 from bathyx.core.formula import formula
 from bathyx.core.geometry.clip import chain, clip_closed
 from bathyx.core.geometry.outline import Outline, offset_polygon, polygon_area
-from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.geometry.shell import Array, Shell, following
 from bathyx.core.units.frozen import Frozen
 
 OPEN_SHARE = formula(
@@ -33,6 +33,7 @@ OPEN_SHARE = formula(
 )
 MOVING_BAY_MM = 450.0
 FIXED_BAY_MM = 760.0
+EASE_MM = 5.0
 BAY_SOURCE = (
     "450 mm moving: one baffle in a 30 in cube leaves bays of 381 mm, common practice; "
     "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
@@ -78,7 +79,7 @@ class BaySpan:
 class Plate:
     """One baffle plate. `outline` in (across, up): y and z for axis x, x and z for axis y; `holes` are (centre, d).
 
-    `section_mm2` is what it stands in, `contact_mm` the length of its edge that can be welded to the walls.
+    `section` (n, 2) and `section_mm2` are what it stands in, `contact_mm` the length of its edge that can be welded to the walls.
     """
 
     name: str
@@ -86,6 +87,7 @@ class Plate:
     at_mm: float
     outline: Outline
     holes: tuple[tuple[float, float, float], ...]
+    section: Array
     section_mm2: float
     contact_mm: float
 
@@ -174,24 +176,26 @@ def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Ar
 
 def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules) -> Plate:
     shrunk = offset_polygon(piece, np.full(len(piece), -rules.fit_gap_mm))
-    shape = Polygon(shrunk)
-    contact = shape.length
-    for i in range(len(shrunk)):
-        before, here, after = shrunk[i - 1], shrunk[i], shrunk[(i + 1) % len(shrunk)]
-        into, out = here - before, after - here
+    along = following(shrunk) - shrunk
+    length = np.sqrt((along**2).sum(axis=1))
+    unit = along / length[:, None]
+    contact = float(length.sum())
+    corners: list[Array] = []
+    for i, here in enumerate(shrunk):
+        into, out = unit[i - 1], unit[i]
         if into[0] * out[1] - into[1] * out[0] <= 1e-9:
-            continue  # a reflex corner stays in contact
-        floor = max(_faces(into, -1), _faces(out, -1))
-        roof = max(_faces(into, 1), _faces(out, 1))
-        leg = rules.limber_mm if floor > 0.7 else rules.air_gap_mm if roof > 0.7 else 0.0
-        leg = min(leg, 0.4 * float(np.linalg.norm(into)), 0.4 * float(np.linalg.norm(out)))
-        if leg > 0:
-            a = here - into / np.linalg.norm(into) * leg
-            b = here + out / np.linalg.norm(out) * leg
-            shape = shape.difference(Polygon([a, here + (here - (a + b) / 2), b]))
-            contact -= 2 * leg
-    points = np.array(shape.exterior.coords)[:-1]
-    points = points if polygon_area(points) > 0 else points[::-1]
+            corners.append(here)  # a reflex corner stays in contact
+            continue
+        # Counter-clockwise, a floor runs to the right and a roof to the left.
+        floor, roof = max(into[0], out[0]) > 0.7, max(-into[0], -out[0]) > 0.7
+        leg = rules.limber_mm if floor else rules.air_gap_mm if roof else EASE_MM
+        leg = min(leg, 0.4 * length[i - 1], 0.4 * length[i])
+        if leg <= 0:
+            corners.append(here)
+            continue
+        corners += [here - into * leg, here + out * leg]
+        contact -= 2 * leg
+    points = np.array(corners)
     holes = _flow_holes(Polygon(points), rules.flow_hole_mm)
     return Plate(
         name,
@@ -199,14 +203,10 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules) -> Plate
         baffle.at_mm,
         Outline(points, np.zeros(len(points))),
         holes,
+        piece,
         abs(polygon_area(piece)),
         float(contact),
     )
-
-
-def _faces(edge: Array, way: int) -> float:
-    """How much an edge of a counter-clockwise outline faces up (+1) or down (-1), 0 to 1."""
-    return float(way * -edge[0] / np.linalg.norm(edge))
 
 
 def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float, float], ...]:
@@ -218,8 +218,9 @@ def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float,
     count = max(1, round((high_x - low_x) / 180))
     middle = (low_z + high_z) / 2
     spots = [low_x + (high_x - low_x) * (i + 0.5) / count for i in range(count)]
+    reach = diameter * 0.83
     return tuple(
         (x, middle, diameter)
         for x in spots
-        if shape.buffer(-diameter * 0.33).contains(Point(x, middle).buffer(diameter / 2))
+        if shape.contains(Point(x, middle)) and shape.exterior.distance(Point(x, middle)) >= reach
     )

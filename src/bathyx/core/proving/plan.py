@@ -10,10 +10,10 @@ from bathyx.core.units.frozen import Frozen
 
 Method = Literal["air_soap", "air_water", "water_fill", "decay"]
 METHODS: dict[str, str] = {
-    "air_soap": "Air and soap solution",
-    "air_water": "Air, tank under water",
-    "water_fill": "Water fill and leave",
-    "decay": "Pressure decay on a gauge",
+    "air_soap": "Air and soap",
+    "air_water": "Air under water",
+    "water_fill": "Water, left standing",
+    "decay": "Pressure decay",
 }
 USUAL_HOLD_MIN = {"air_soap": 10.0, "air_water": 10.0, "water_fill": 1440.0, "decay": 30.0}
 CAUTIONS: dict[str, str] = {

@@ -31,13 +31,13 @@ def shell_blanks(
 ) -> tuple[Blank, ...]:
     """Blanks of the panelled `shell` (which may have a face split for a seam); fittings are placed on the `base` shell."""
     found = []
+    seated = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
     for piece in pieces_of(shell, roles, thickness_mm, rule):
         holes, marks = [], []
         for face_id, lay in piece.lays.items():
             face = shell.by_id[face_id]
-            for fitting in fittings:
-                spot = seat(base, fitting)
-                if spot is not None and fitting.face == face.parent and _on(face, spot):
+            for fitting, spot in seated:
+                if fitting.face == face.parent and _on(face, spot):
                     holes.append(Hole(lay.point(spot), fitting.hole_mm, f"{fitting.title} {fitting.id}"))
             for number, baffle in enumerate(baffles, start=1):
                 for start, end in _crossing(face, baffle):

@@ -20,9 +20,9 @@ from bathyx.core.units.frozen import Frozen
 School = Literal["plates", "two_l", "wrap", "perimeter"]
 SCHOOLS: dict[str, str] = {
     "plates": "Sheared plates",
-    "two_l": "Two bent pieces, two ends",
-    "wrap": "One wrap, two ends",
-    "perimeter": "Two sides, folded perimeter",
+    "two_l": "Two bent pieces",
+    "wrap": "One wrap",
+    "perimeter": "Sides and perimeter",
 }
 ENDS = ("left end", "right end")
 

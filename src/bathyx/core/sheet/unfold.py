@@ -10,8 +10,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 import numpy as np
-from shapely.geometry import Polygon
-from shapely.ops import unary_union
+from shapely import Polygon, union_all
 
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_polygon, polygon_area, rounded
 from bathyx.core.geometry.shell import Array, Face, Shell, cross, following
@@ -22,15 +21,14 @@ from bathyx.core.sheet.makeup import BendRule, EdgeRole
 
 @dataclass(frozen=True, eq=False)
 class Lay:
-    """A face laid in the plane: a point P of it lands at `shift` + (`along`.P, `up`.P)."""
+    """A face laid in the plane: a point P of it lands at `shift` + `axes` P. `axes` (2, 3), `shift` (2,)."""
 
-    along: Array
-    up: Array
+    axes: Array
     shift: Array
 
     def point(self, p: Array) -> Array:
         """Flat position (2,) or (n, 2) of a point (3,) or points (n, 3) of the face."""
-        return np.stack([p @ self.along, p @ self.up], axis=-1) + self.shift
+        return np.asarray(p @ self.axes.T + self.shift)
 
 
 @dataclass(frozen=True, eq=False)
@@ -100,7 +98,7 @@ def _first_lay(face: Face, roles: list[EdgeRole]) -> Lay:
     else:
         up = face.frame[2]
     along = cross(up, -face.normal)
-    return Lay(along, up, np.zeros(2))
+    return Lay(np.stack([along, up]), np.zeros(2))
 
 
 def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float) -> Lay:
@@ -118,8 +116,8 @@ def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float) -> 
     side = side if side @ inward > 0 else -side
     along = axis * direction[0] + side * out[0]
     up = axis * direction[1] + side * out[1]
-    target = p + out * gap
-    return Lay(along, up, target - np.array([edge.start @ along, edge.start @ up]))
+    axes = np.stack([along, up])
+    return Lay(axes, p + out * gap - axes @ edge.start)
 
 
 def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Array:
@@ -174,8 +172,7 @@ def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, 
 
 def _joined(parts: list[Array]) -> Outline:
     """One outline round parts that share edges to rounding."""
-    whole = unary_union([Polygon(np.round(part, 7)).buffer(1e-6, join_style="mitre") for part in parts])
-    ring = whole.buffer(-1e-6, join_style="mitre").simplify(1e-4)
+    ring = union_all([Polygon(part) for part in parts], grid_size=1e-6)
     points = np.array(ring.exterior.coords)[:-1]
     if polygon_area(points) < 0:
         points = points[::-1]

@@ -12,7 +12,7 @@ from bathyx.core.formula import Figure
 from bathyx.core.geometry.shell import Face, Shell
 from bathyx.core.inside.baffles import Baffle
 from bathyx.core.material import Sheet
-from bathyx.core.strength.plate import LARGE, PanelResult, panel
+from bathyx.core.strength.plate import LARGE, PanelResult, held, panel, respond
 
 TEST_STRESS_SHARE = 0.9
 TEST_STRESS_SOURCE = (
@@ -59,7 +59,7 @@ def largest_panel(face: Face, baffles: tuple[Baffle, ...]) -> tuple[float, float
 
     A face that is not a rectangle is taken as the rectangle round it, which overstates its bulge.
     """
-    outline = face.outline()
+    outline = face.outline
     size = np.ptp(outline, axis=0)
     _, u, v = face.frame
     sides = []
@@ -78,11 +78,11 @@ def largest_panel(face: Face, baffles: tuple[Baffle, ...]) -> tuple[float, float
 @lru_cache(maxsize=256)
 def bears_kpa(short_mm: float, long_mm: float, sheet: Sheet) -> float:
     """Pressure at which a panel's stress reaches 0.9 of its yield at the weld, by bisection to 0.01 kPa."""
-    limit = TEST_STRESS_SHARE * sheet.material.yield_weld
+    m, t = sheet.material, sheet.thickness_mm
+    limit, k = TEST_STRESS_SHARE * m.yield_weld, held(short_mm, long_mm, m.poisson)
 
     def stress(kpa: float) -> float:
-        m = sheet.material
-        return panel(short_mm, long_mm, sheet.thickness_mm, kpa, m.modulus, m.poisson).stress_mpa
+        return respond(k, short_mm, t, kpa, m.modulus, m.poisson).stress_mpa
 
     low, high = 0.0, 1.0
     while stress(high) < limit and high < 1e6:

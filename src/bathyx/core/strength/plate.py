@@ -200,14 +200,24 @@ def panel(
             f"a panel needs sides and thickness above zero; got {short_mm:g} × {long_mm:g} × {thickness_mm:g}"
         )
     a, b = sorted((short_mm, long_mm))
-    k = _between(min(b / a, 4.0), poisson)
+    return respond(held(a, b, poisson), a, thickness_mm, pressure_kpa, modulus_mpa, poisson)
+
+
+def held(short_mm: float, long_mm: float, poisson: float) -> PlateCoefficients:
+    """Coefficients of a clamped panel with sides a <= b; beyond b/a = 4 it is as stiff as a long strip."""
+    return _between(min(long_mm / short_mm, 4.0), poisson)
+
+
+def respond(
+    k: PlateCoefficients, a: float, t: float, pressure_kpa: float, modulus_mpa: float, poisson: float
+) -> PanelResult:
+    """Bulge and stress of a panel whose coefficients are known; short side `a` and thickness `t` in mm."""
     q = pressure_kpa / 1000
-    rigidity = modulus_mpa * thickness_mm**3 / 12 / (1 - poisson**2)
-    small = k.alpha * q * a**4 / rigidity
+    small = k.alpha * q * a**4 / (modulus_mpa * t**3 / 12 / (1 - poisson**2))
     # One real root of w + g w^3 = s, by Cardano in its stable hyperbolic form.
-    g = k.gamma / thickness_mm**2
-    bulge = 2 / math.sqrt(3 * g) * math.sinh(math.asinh(1.5 * small * math.sqrt(3 * g)) / 3)
-    small_stress = k.beta * q * a**2 / thickness_mm**2
+    g = math.sqrt(3 * k.gamma) / t
+    bulge = 2 / g * math.sinh(math.asinh(1.5 * small * g) / 3)
+    small_stress = k.beta * q * a**2 / t**2
     stress = small_stress * (bulge / small if small > 0 else 1.0) + k.stretch * modulus_mpa * bulge**2 / a**2
-    stress *= 1 + EDGE_STEEPENING * (bulge / thickness_mm) ** 2
-    return PanelResult(bulge, stress, small, small_stress, bulge <= LARGE_RANGE_T * thickness_mm)
+    stress *= 1 + EDGE_STEEPENING * (bulge / t) ** 2
+    return PanelResult(bulge, stress, small, small_stress, bulge <= LARGE_RANGE_T * t)

@@ -50,6 +50,7 @@ class BuildStage(Stage):
     def __init__(self, bench, theme) -> None:
         super().__init__(bench, theme)
         self.log = False
+        self.show_done = False
 
     @property
     def seam_states(self) -> dict[str, str]:
@@ -144,13 +145,27 @@ class BuildStage(Stage):
         every = steps(self.bench.evaluation)
         ticks = self.bench.record.ticks
         upcoming = next_open(every, ticks)
+        done = [step for step in every if step.id in ticks]
+        if done:
+            last = ticks[done[-1].id]
+            words_ = f"{'Hide' if self.show_done else 'Show'} the {len(done)} done, last by {last.who}"
+            self.steps_column.addWidget(
+                button(words_, "show done", self._turn_done, "link"), 0, Qt.AlignmentFlag.AlignLeft
+            )
         for step in every:
-            self.steps_column.addWidget(self._step_row(step, ticks, every, step is upcoming))
+            if step.id not in ticks or self.show_done:
+                self.steps_column.addWidget(self._step_row(step, ticks, step is upcoming))
 
-    def _step_row(self, step: Step, ticks: dict, every: tuple[Step, ...], upcoming: bool) -> QWidget:
+    def _turn_done(self) -> None:
+        self.show_done = not self.show_done
+        self._refresh()
+
+    def _step_row(self, step: Step, ticks: dict, upcoming: bool) -> QWidget:
         c = self.theme.colours
         row = QFrame()
         row.setObjectName(f"step {step.id}")
+        if upcoming:
+            row.setStyleSheet(f"QFrame {{ background: {c['paper']}; }}")
         column = QVBoxLayout(row)
         column.setContentsMargins(8, 4, 6, 4)
         column.setSpacing(4)
@@ -169,7 +184,6 @@ class BuildStage(Stage):
         if entry:
             column.addWidget(words(f"{entry.who}, {entry.at[:16].replace('T', ' ')}", "quiet"))
         elif upcoming:
-            row.setStyleSheet(f"QFrame#{'step'} {{}}")
             column.addWidget(words(step.detail, "quiet"))
             if step.caution:
                 column.addWidget(words(step.caution, "caution"))

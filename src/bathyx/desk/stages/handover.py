@@ -12,7 +12,7 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, button, words
 from bathyx.draft.charts import dip_chart
-from bathyx.draft.picture import Picture, side_by_side
+from bathyx.draft.picture import Picture, stacked
 from bathyx.draft.plate_view import plate_view
 from bathyx.papers.plate import plate_data
 
@@ -33,7 +33,7 @@ class HandOverStage(Stage):
         """Plate and dip chart."""
         b = self.bench
         data = plate_data(b.evaluation, b.record, b.serial)
-        return side_by_side([plate_view(data), dip_chart(b.evaluation, b.units, 105, 118)], 34)
+        return stacked([plate_view(data), dip_chart(b.evaluation, b.units, 120, 92)], 20)
 
     def make_card(self) -> Card:
         """Papers first, then the register."""
@@ -60,7 +60,7 @@ class HandOverStage(Stage):
             "find fluid",
             [("", "any"), *((f.key, f.name) for f in fluids().values())],
             take=lambda _v: self.search(),
-            read=lambda: self.fluid.options[max(0, self.fluid.box.currentIndex())][0],
+            read=self._chosen_fluid,
         )
         card.add(self.fluid)
         self.since, self.until = QLineEdit(), QLineEdit()
@@ -92,6 +92,9 @@ class HandOverStage(Stage):
 
         card.refresh = both
         return card.finish()
+
+    def _chosen_fluid(self) -> str:
+        return str(self.fluid.options[max(0, self.fluid.box.currentIndex())][0])
 
     def search(self) -> None:
         """What the register holds for the words, fluid and dates."""

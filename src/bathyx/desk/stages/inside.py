@@ -73,7 +73,7 @@ class InsideStage(Stage):
         if face is None or abs(face.normal[2]) < 0.3:
             return
         place = dict(zip("uv", face.over(x, y), strict=True))
-        size = np.ptp(face.outline(), axis=0)
+        size = np.ptp(face.outline, axis=0)
         for name_, extent in (("u", size[0]), ("v", size[1])):
             beside = [f for f in self.bench.job.inside.fittings if f.face == fitting.face and f is not fitting]
             others = [getattr(f, f"{name_}_mm") for f in beside]
@@ -225,7 +225,7 @@ class InsideStage(Stage):
         taken = {f.id for f in b.job.inside.fittings}
         name = next(n for n in (kind, *(f"{kind} {k}" for k in range(2, 99))) if n not in taken)
         face = "bottom" if kind == "drain" else "top"
-        size = np.ptp(b.evaluation.results.shell.by_id[face].outline(), axis=0)
+        size = np.ptp(b.evaluation.results.shell.by_id[face].outline, axis=0)
         added = usual(kind, name, face, round(float(size[0]) / 2, 1), round(float(size[1]) / 2, 1))
         if b.edit({"inside.fittings": [*b.job.inside.fittings, added]}, f"add {name}"):
             b.light(f"fitting:{name}")

@@ -380,9 +380,8 @@ class ProveStage(BuildStage):
         if sim:
             self.state.setText(self.state.text() + sim)
         picked = b.lit.startswith("seam:")
-        self.leak_words.setText(
-            f"On {self.seam_id}, at the share of its length:" if picked else "Pick the seam on the drawing first."
-        )
+        where = f"On {self.seam_id}, at the share of its length:"
+        self.leak_words.setText(where if picked else "Pick the seam on the drawing first.")
         lines = []
         for entry in reversed(b.record.tests):
             p = entry.payload

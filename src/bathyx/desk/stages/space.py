@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from bathyx.core.units import Reading, show
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Field, FigureLine, button, words
 from bathyx.draft.picture import Picture
+from bathyx.draft.solid_view import Show
 from bathyx.draft.space_view import space_view
 
 
@@ -26,11 +29,15 @@ class SpaceStage(Stage):
         state, said = self.worst()
         if spare < -0.05:
             return TileData(show(-spare, "length", self.bench.units), "too long for it", 1.0, "stop")
-        return TileData(show(spare, "length", self.bench.units), said or "to spare at the tightest", 1.0, state)
+        return TileData(show(spare, "length", self.bench.units), said or "to spare", 1.0, state)
 
     def flat(self) -> Picture:
         """Plan and front."""
         return space_view(self.bench.evaluation, self.bench.units)
+
+    def show(self) -> Show:
+        """The tank in its space."""
+        return replace(super().show(), room=True, sizes=False)
 
     def read_dimension(self, path: str, text: str) -> object:
         """Readings keep what was typed."""

@@ -62,9 +62,7 @@ class TankStage(Stage):
         usable, wanted = r.capacity.usable.value, r.wanted.value
         state, said = self.worst()
         spare = usable - wanted
-        words_ = (
-            said or f"{show(abs(spare), 'volume', self.bench.units)} {'more than' if spare >= 0 else 'short of'} asked"
-        )
+        words_ = said or f"{'+' if spare >= 0 else '−'}{show(abs(spare), 'volume', self.bench.units)} on the brief"
         return TileData(show(usable, "volume", self.bench.units), words_, min(1.0, usable / wanted), state)
 
     def flat(self) -> Picture:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from importlib.resources import files
+from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 from bathyx.draft.palette import DARK, LIGHT
 
 FAMILY = "B612"
+HERE = Path(__file__).parent.as_posix()
 
 
 class Theme:
@@ -50,7 +52,8 @@ class Theme:
         QLineEdit[wrong="true"] {{ border: 2px solid {c["stop"]}; padding: 2px 5px; }}
         QComboBox QAbstractItemView {{ background: {c["paper"]}; selection-background-color: {c["accent"]};
             selection-color: {c["accent ink"]}; }}
-        QComboBox::drop-down {{ border: none; width: 18px; }}
+        QComboBox::drop-down {{ border: none; width: 20px; }}
+        QComboBox::down-arrow {{ image: url({HERE}/chevron.svg); width: 12px; height: 12px; }}
         QPushButton {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; border-radius: 3px; padding: 5px 11px; }}
         QPushButton:hover {{ border-color: {c["accent"]}; }}
         QPushButton:focus {{ border: 2px solid {c["accent"]}; padding: 4px 10px; }}
@@ -64,7 +67,8 @@ class Theme:
         QCheckBox {{ spacing: 7px; }}
         QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {c["thin"]}; background: {c["paper"]};
             border-radius: 2px; }}
-        QCheckBox::indicator:checked {{ background: {c["accent"]}; border-color: {c["accent"]}; }}
+        QCheckBox::indicator:checked {{ background: {c["accent"]}; border-color: {c["accent"]};
+            image: url({HERE}/tick.svg); }}
         QProgressBar {{ border: 1px solid {c["edge"]}; border-radius: 3px; background: {c["paper"]}; height: 14px;
             text-align: center; font-size: 8pt; }}
         QProgressBar::chunk {{ background: {c["accent"]}; }}

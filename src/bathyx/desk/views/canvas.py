@@ -32,7 +32,7 @@ class Canvas(QWidget):
         self.empty_words = ""
         self.lit = ""
         self.draggable: tuple[str, ...] = ()
-        self.room_px = 66.0
+        self.room_px = 76.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []
         self._dims: list[tuple[Dim, QRectF]] = []
@@ -183,7 +183,10 @@ class Canvas(QWidget):
             self._hits.append((item.tag, path))
 
     def _paint_label(self, p: QPainter, item: Label) -> None:
-        p.setFont(type_of(item.size, item.bold))
+        font = type_of(item.size, item.bold)
+        if item.tall_mm:
+            font.setPixelSize(max(6, round(item.tall_mm * self.scale)))
+        p.setFont(font)
         metrics = p.fontMetrics()
         width, height = metrics.horizontalAdvance(item.text), metrics.height()
         at = self.to_screen(item.at)
@@ -233,6 +236,8 @@ class Canvas(QWidget):
         middle = QPointF((c.x() + d.x()) / 2, (c.y() + d.y()) / 2)
         if width > length - 10 and abs(uy) < 0.5:
             middle = QPointF(middle.x() + nx * 2, middle.y() + ny * (height / 2 + 3))
+        elif abs(uy) >= 0.5:
+            middle = QPointF(middle.x() + nx * (width / 2 + 5), middle.y())
         box = QRectF(middle.x() - width / 2, middle.y() - height / 2, width, height)
         focused = self.hasFocus() and 0 <= self._focus_dim == len(self._dims)
         p.setPen(QPen(self.theme.colour("accent"), 2) if focused else Qt.PenStyle.NoPen)

@@ -141,6 +141,7 @@ class Field(QWidget):
         value = self.bench.value(self.path)
         self._shown = self._words(value)
         self.edit.setText(self._shown)
+        self.edit.setCursorPosition(0)
         self._refuse("")
 
     def _words(self, value: Any) -> str:
@@ -213,7 +214,7 @@ class Choice(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(8)
-        line.addWidget(words(label), 4)
+        line.addWidget(words(label), 3)
         self.box = QComboBox()
         self.box.setObjectName(path)
         self.box.setAccessibleName(label)
@@ -221,7 +222,7 @@ class Choice(QWidget):
             self.box.addItem(text)
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.box.activated.connect(lambda k: self._take_value(self.options[k][0]))
-        line.addWidget(self.box, 7)
+        line.addWidget(self.box, 8)
 
     def refresh(self) -> None:
         """Show the job's value."""

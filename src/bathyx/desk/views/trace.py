@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from bathyx.core.proving.decay import Sample, corrected_kpa
 from bathyx.core.proving.energy import ATMOSPHERE_KPA
 from bathyx.core.units import Family, unit_of
-from bathyx.desk.theme import Theme, type_of
+from bathyx.desk.theme import FAMILY, Theme, type_of
 
 
 class Trace(QWidget):
@@ -37,7 +38,15 @@ class Trace(QWidget):
             plot.setMenuEnabled(False)
             plot.hideButtons()
             plot.getAxis("left").setWidth(74)
+        self.empty = QLabel("No readings yet.\nConnect a gauge, bring the tank to pressure, start the hold.", self)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.dress()
+
+    def resizeEvent(self, event) -> None:
+        """Keep the empty words in the middle."""
+        self.empty.setGeometry(self.rect())
+        super().resizeEvent(event)
 
     def dress(self) -> None:
         """Colours and type of the theme."""
@@ -59,11 +68,14 @@ class Trace(QWidget):
     def show_samples(self, samples: list[Sample], units: Family) -> None:
         """The readings of a run."""
         unit = unit_of("pressure", units)
-        style = {"color": self.theme.colour("ink").name(), "font-size": "10pt"}
+        style = {"color": self.theme.colour("ink").name(), "font-size": "10pt", "font-family": FAMILY}
         self.pressure.setLabel("left", f"gauge {unit.sign}", **style)
         self.pressure.setLabel("bottom", "thin: as read, thick: brought to the first temperature", **style)
         self.temperature.setLabel("left", "gas °C", **style)
         self.temperature.setLabel("bottom", "minutes", **style)
+        self.empty.setVisible(not samples)
+        for plot in (self.pressure, self.temperature):
+            plot.setVisible(bool(samples))
         if not samples:
             for curve in (self.raw, self.steady, self.warmth):
                 curve.setData([], [])

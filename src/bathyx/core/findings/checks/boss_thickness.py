@@ -17,7 +17,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     thick = [f for f in job.inside.fittings if f.ring_mm >= RATIO * t]
     if not thick:
         return
-    names = ", ".join(f.id for f in thick)
+    names = ", ".join(f.id for f in thick[:3]) + (f" and {len(thick) - 3} more" if len(thick) > 3 else "")
     most = max(f.ring_mm for f in thick)
     yield Finding(
         "fitting.boss",

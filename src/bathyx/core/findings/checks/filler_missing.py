@@ -16,7 +16,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     """A filler and a pickup (a drain serves as pickup for water); remedies put them on the top."""
     kinds = {f.kind for f in job.inside.fittings}
     taken = {f.id for f in job.inside.fittings}
-    size = np.ptp(r.shell.by_id["top"].outline(), axis=0)
+    size = np.ptp(r.shell.by_id["top"].outline, axis=0)
     needs: list[tuple[FittingKind, float, bool]] = [
         ("filler", 0.25, "filler" in kinds),
         ("pickup", 0.75, "pickup" in kinds or ("drain" in kinds and not r.fluid.fuel)),

@@ -18,7 +18,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for i, fitting in enumerate(job.inside.fittings):
         face = r.shell.by_id.get(fitting.face)
         if face is None:
-            middle = np.ptp(r.shell.by_id["top"].outline(), axis=0) / 2
+            middle = np.ptp(r.shell.by_id["top"].outline, axis=0) / 2
             yield Finding(
                 "fitting.face",
                 "stop",
@@ -39,9 +39,9 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 ),
             )
             continue
-        outline = Polygon(face.outline())
-        hole = Point(fitting.u_mm, fitting.v_mm).buffer(fitting.hole_mm / 2)
-        if outline.contains(hole):
+        outline = Polygon(face.outline)
+        spot_on_face = Point(fitting.u_mm, fitting.v_mm)
+        if outline.contains(spot_on_face) and outline.exterior.distance(spot_on_face) >= fitting.hole_mm / 2:
             continue
         room = outline.buffer(-(max(fitting.hole_mm, fitting.ring_od_mm) / 2 + 15))
         remedy = None

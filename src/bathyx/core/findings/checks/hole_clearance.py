@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 import numpy as np
@@ -27,17 +28,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for i, fitting in enumerate(job.inside.fittings):
         face = r.shell.by_id.get(fitting.face)
         spot = seat(r.shell, fitting)
-        if face is None or spot is None or not Polygon(face.outline()).contains(Point(fitting.u_mm, fitting.v_mm)):
+        if face is None or spot is None or not Polygon(face.outline).contains(Point(fitting.u_mm, fitting.v_mm)):
             continue
         rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
-        for edge in r.panelled.edges:
-            owners = {name.split(":")[0] for name in (edge.a, edge.b)}
-            if fitting.face not in owners:
-                continue
+        for edge in r.panelled.edges_of[fitting.face]:
             role = roles[edge.id]
             along = (edge.end - edge.start) / edge.length_mm
             reach = min(max(float((spot - edge.start) @ along), 0.0), edge.length_mm)
-            distance = float(np.linalg.norm(spot - edge.start - along * reach))
+            distance = math.dist(spot, edge.start + along * reach)
             if role.kind == "bend":
                 back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
                 clear, limit = distance - back - fitting.hole_mm / 2, 2.5 * t

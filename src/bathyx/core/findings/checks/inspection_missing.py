@@ -18,7 +18,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     """A tank over 60 L without an inspection port cannot be cleaned or looked into."""
     if r.capacity.gross.value < LARGE_L or any(f.kind == "inspection" for f in job.inside.fittings):
         return
-    size = np.ptp(r.shell.by_id["top"].outline(), axis=0)
+    size = np.ptp(r.shell.by_id["top"].outline, axis=0)
     spot = usual("inspection", "port", "top", round(float(size[0]) / 2, 1), round(float(size[1]) * 0.3, 1))
     remedy = None
     if min(size) > spot.ring_od_mm + 40 and all(f.id != "port" for f in job.inside.fittings):

@@ -26,7 +26,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if points and min(points) <= low + REACH_MM:
         return
     floor = min(r.shell.faces, key=lambda f: float(f.centroid[2]) + (0.0 if f.normal[2] < -0.7 else 1e6))
-    size = np.ptp(floor.outline(), axis=0)
+    size = np.ptp(floor.outline, axis=0)
     taken = {f.id for f in job.inside.fittings}
     name = next(f"drain{k or ''}" for k in range(99) if f"drain{k or ''}" not in taken)
     drain = usual("drain", name, floor.id, round(float(size[0]) / 2, 1), round(min(60.0, float(size[1]) / 2), 1))

@@ -20,7 +20,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     top = r.shell.by_id.get("top")
     remedy = None
     if top is not None:
-        size = np.ptp(top.outline(), axis=0)
+        size = np.ptp(top.outline, axis=0)
         spots = [(40.0, 40.0), (float(size[0]) - 40, float(size[1]) - 40)]
         taken = {f.id for f in job.inside.fittings}
         names = [n for n in ("vent front", "vent rear", "vent 3", "vent 4") if n not in taken]

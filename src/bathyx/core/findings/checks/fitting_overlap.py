@@ -1,0 +1,45 @@
+"""Do two fittings on one face have room beside each other?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from itertools import combinations
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+CLEAR_MM = 10.0
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """Rim to rim at least 10 mm; the remedy moves the second away along the line between them."""
+    for (_, a), (j, b) in combinations(enumerate(job.inside.fittings), 2):
+        if a.face != b.face or a.face not in r.shell.by_id:
+            continue
+        du, dv = b.u_mm - a.u_mm, b.v_mm - a.v_mm
+        apart = math.hypot(du, dv)
+        clear = apart - max(a.hole_mm, a.ring_od_mm) / 2 - max(b.hole_mm, b.ring_od_mm) / 2
+        if clear >= CLEAR_MM - 0.01:
+            continue
+        step = CLEAR_MM - clear
+        way = (du / apart, dv / apart) if apart > 1e-6 else (1.0, 0.0)
+        yield Finding(
+            "fitting.overlap",
+            "stop" if clear < 0 else "warn",
+            f"{a.id} and {b.id} {'overlap' if clear < 0 else 'crowd each other'} on {a.face}",
+            f"at least {CLEAR_MM:.0f} mm from rim to rim",
+            "room for both welds and a spanner: common practice",
+            "inside",
+            f"fitting:{b.id}",
+            f"{clear:.0f} mm",
+            f"{CLEAR_MM:.0f} mm",
+            Remedy(
+                f"Move {b.id} by {step:.0f} mm",
+                (
+                    (f"inside.fittings.{j}.u_mm", round(b.u_mm + way[0] * step, 1)),
+                    (f"inside.fittings.{j}.v_mm", round(b.v_mm + way[1] * step, 1)),
+                ),
+            ),
+        )

@@ -1,0 +1,185 @@
+"""`make bench`: the measures that are kept, as ratios within one run. Prints a table; fails on a kept limit.
+
+Cost must grow no faster than the work does; see docs/architecture.md for the limits and what they mean.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+BARE = """
+import sys
+from PyQt6.QtWidgets import QApplication, QWidget
+{imports}
+app = QApplication([])
+class W(QWidget):
+    done = False
+    def paintEvent(self, e): self.done = True
+w = W(); w.resize(1280, 800); w.show()
+while not w.done: app.processEvents()
+print("first paint", flush=True)
+"""
+HEAVY = "import numpy, scipy.interpolate, pydantic, shapely, sqlalchemy.orm"
+DESK = "import sys; from pathlib import Path; from bathyx.desk.start import start; start(Path(sys.argv[1]), None, demo=True)"
+ENV = os.environ | {"BATHYX_BENCH": "1", "QT_QPA_PLATFORM": os.environ.get("QT_QPA_PLATFORM", "offscreen")}
+failures: list[str] = []
+
+
+def kept(words: str, value: float, limit: float | None = None, unit: str = "") -> None:
+    """Print a measure, and note it when it is over its limit."""
+    over = limit is not None and value > limit
+    print(
+        f"{words:<68} {value:9.2f} {unit:<5}"
+        + (f" limit {limit:g}{'  OVER' if over else ''}" if limit is not None else "")
+    )
+    if over:
+        failures.append(words)
+
+
+def until(code: str, *arguments: str) -> dict[str, float]:
+    """Seconds from the start of a Python process to each word it prints, and the figures it prints."""
+    start = time.perf_counter()
+    seen: dict[str, float] = {}
+    with subprocess.Popen(
+        [sys.executable, "-c", code, *arguments], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, env=ENV
+    ) as process:
+        for line in process.stdout:
+            word = line.strip()
+            if word.startswith("rss_kb"):
+                seen["rss_mb"] = int(word.split()[1]) / 1024
+            else:
+                seen[word] = time.perf_counter() - start
+    return seen
+
+
+def middle(runs: list[dict[str, float]], key: str) -> float:
+    """Median over runs."""
+    return statistics.median(run[key] for run in runs)
+
+
+def start_up() -> None:
+    """First paint and live drawing against bare windows."""
+    with tempfile.TemporaryDirectory() as home:
+        until(DESK, home)  # lays out the demo and warms the disk
+        bare, heavy, desk = [], [], []
+        for _ in range(5):
+            bare.append(until(BARE.format(imports="")))
+            heavy.append(until(BARE.format(imports=HEAVY)))
+            desk.append(until(DESK, home))
+    kept("first paint / a bare PyQt6 window", middle(desk, "first paint") / middle(bare, "first paint"), 5.0)
+    kept(
+        "demo job drawn and live / imports and a bare window", middle(desk, "live") / middle(heavy, "first paint"), 2.0
+    )
+    kept("demo job drawn and live", middle(desk, "live"), None, "s")
+    kept("idle memory", middle(desk, "rss_mb"), 400.0, "MB")
+
+
+def evaluations() -> None:
+    """One edit against everything from nothing."""
+    from bathyx.core.evaluate import evaluate
+    from bathyx.demo.jobs import trolley
+
+    job = trolley()
+    start = time.perf_counter()
+    evaluate(job)
+    cold = time.perf_counter() - start
+    for path in ("tank.height_mm", "tank.width_mm", "inside.baffles.limber_mm", "brief.customer"):
+        times = []
+        for k in range(30):
+            value = f"c{k}" if path == "brief.customer" else job.value_at(path) - 0.1 * (k + 1)
+            edited = job.edited(path, value)
+            start = time.perf_counter()
+            evaluate(edited)
+            times.append(time.perf_counter() - start)
+        edit = statistics.median(times)
+        kept(f"evaluate after an edit of {path}", edit * 1000, 20.0, "ms")
+        kept(f"  … / a full evaluation of {cold * 1000:.0f} ms", edit / cold, 1.0)
+
+
+def dips() -> None:
+    """A thousand levels from the curve against slicing a mesh at each."""
+    import numpy as np
+    import trimesh
+
+    from bathyx.core.geometry.dip import dip_curve
+    from bathyx.demo.jobs import trolley
+
+    shell = trolley().tank.shell()
+    start = time.perf_counter()
+    curve = dip_curve(shell.half_edges)
+    levels = np.linspace(curve.low_mm + 1, curve.high_mm - 1, 1000)
+    curve.at(levels)
+    ours = time.perf_counter() - start
+    mesh = trimesh.util.concatenate([_fan(face.loop) for face in shell.faces])
+    mesh.merge_vertices()
+    start = time.perf_counter()
+    for level in levels[::50]:
+        mesh.section(plane_normal=[0, 0, 1], plane_origin=[0, 0, level])
+    theirs = (time.perf_counter() - start) * 50
+    kept("dip table of 1000 levels / trimesh slicing", ours / theirs, 1.0)
+
+
+def _fan(loop):
+    import shapely
+    import trimesh
+
+    if len(loop) == 4:
+        return trimesh.Trimesh(loop, [[0, 1, 2], [0, 2, 3]])
+    flat = shapely.Polygon(loop[:, [0, 2]])
+    triangles = [t for t in shapely.constrained_delaunay_triangles(flat).geoms]
+    points = [[(x, loop[0, 1], z) for x, z in list(t.exterior.coords)[:3]] for t in triangles]
+    return trimesh.util.concatenate([trimesh.Trimesh(p, [[0, 1, 2]]) for p in points])
+
+
+def exports() -> None:
+    """DXF for each blank as blanks double."""
+    from bathyx.core.evaluate import evaluate
+    from bathyx.demo.jobs import trolley
+    from bathyx.papers.dxf import write_dxf
+
+    blanks = evaluate(trolley()).results.blanks[:4]
+    with tempfile.TemporaryDirectory() as folder:
+
+        def write(count: int) -> float:
+            start = time.perf_counter()
+            for k in range(count):
+                write_dxf(blanks[k % len(blanks)], Path(folder) / f"{k}.dxf")
+            return (time.perf_counter() - start) / count
+
+        write(4)
+        kept("DXF per blank, 16 blanks / 8 blanks", write(16) / write(8), 1.5)
+
+
+def nests() -> None:
+    """Used share of the nest against one plain pass of rectpack on the same stock."""
+    from rectpack import newPacker
+
+    from bathyx.core.evaluate import evaluate
+    from bathyx.core.sheet.nest import nest
+    from bathyx.demo.jobs import trolley
+
+    results = evaluate(trolley()).results
+    start = time.perf_counter()
+    laid = nest(results.blanks, results.sheet.material.stock)
+    took = time.perf_counter() - start
+    packer = newPacker()
+    for i, blank in enumerate(results.blanks):
+        packer.add_rect(blank.size_mm[0] + 6, blank.size_mm[1] + 6, i)
+    packer.add_bin(laid.stock[0] + 6, laid.stock[1] + 6, count=len(results.blanks))
+    packer.pack()
+    plain = len({spot[0] for spot in packer.rect_list()})
+    kept("sheets of the nest / one plain rectpack pass", laid.sheets / plain, 1.0)
+    kept("nest of the demo", took * 1000, None, "ms")
+
+
+if __name__ == "__main__":
+    for part in (start_up, evaluations, dips, exports, nests):
+        part()
+    if failures:
+        sys.exit("over the kept limit: " + "; ".join(failures))
