@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPainterPathStroker, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QLineEdit, QWidget
 
 from bathyx.desk.theme import Theme, type_of
@@ -94,14 +94,12 @@ class Canvas(QWidget):
         )
 
     def tag_at(self, spot: QPointF) -> str:
-        """The tag of the topmost tagged item under a place; dimensions first."""
+        """The tag of the smallest tagged item under a place, so that a boss is found on its panel; dimensions first."""
         for dim, box in self._dims:
             if dim.tag and box.contains(spot):
                 return dim.tag
-        for tag, path in reversed(self._hits):
-            if path.contains(spot):
-                return tag
-        return ""
+        under = [(path.boundingRect(), tag) for tag, path in self._hits if path.contains(spot)]
+        return min(under, key=lambda hit: hit[0].width() * hit[0].height())[1] if under else ""
 
     def dim_box(self, tag: str) -> QRectF | None:
         """Where a live dimension's figure stands, after painting."""
@@ -163,10 +161,9 @@ class Canvas(QWidget):
                 path.closeSubpath()
                 box = path.boundingRect()
                 if min(box.width(), box.height()) < 2 * GRIP_PX:
+                    path = QPainterPath()
                     path.addRect(box.adjusted(-GRIP_PX, -GRIP_PX, GRIP_PX, GRIP_PX))
             else:
-                from PyQt6.QtGui import QPainterPathStroker
-
                 stroker = QPainterPathStroker()
                 stroker.setWidth(2 * GRIP_PX)
                 path = stroker.createStroke(path)

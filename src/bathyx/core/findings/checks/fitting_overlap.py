@@ -21,7 +21,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         du, dv = b.u_mm - a.u_mm, b.v_mm - a.v_mm
         apart = math.hypot(du, dv)
         clear = apart - max(a.hole_mm, a.ring_od_mm) / 2 - max(b.hole_mm, b.ring_od_mm) / 2
-        if clear >= CLEAR_MM - 0.01:
+        if clear >= CLEAR_MM - 0.1:
             continue
         step = CLEAR_MM - clear
         way = (du / apart, dv / apart) if apart > 1e-6 else (1.0, 0.0)

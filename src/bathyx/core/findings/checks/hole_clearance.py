@@ -43,7 +43,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             else:
                 clear, limit = distance - rim, TORCH_ROOM_MM
                 code, what, source = "hole.edge", "seam" if role.joint == "butt" else "edge", TORCH_SOURCE
-            if clear >= limit - 0.01:
+            if clear >= limit - 0.1:
                 continue
             away = spot - edge.start - along * float((spot - edge.start) @ along)
             if np.linalg.norm(away) < 1e-6:
@@ -52,7 +52,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             _, u, v = face.frame
             yield Finding(
                 code,
-                "warn" if clear > -5 else "stop",
+                "warn" if clear >= 0 else "stop",
                 f"{fitting.title} {fitting.id} is {clear:.0f} mm from the {what} {edge.id}",
                 f"at least {limit:.0f} mm of flat between rim and {what}",
                 source,

@@ -21,6 +21,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         flange = face.area_mm2 / bent[0].edge.length_mm + (t if not bent[0].edge.reflex else 0.0)
         if flange >= limit:
             continue
+        mine = {role.edge.id for role in bent}
+        kept = [choice.model_dump() for choice in job.makeup.edges if choice.edge not in mine]
         yield Finding(
             "sheet.flange",
             "stop",
@@ -32,15 +34,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"{flange:.0f} mm",
             f"{limit:.0f} mm",
             Remedy(
-                "Weld this edge instead",
-                (
-                    (
-                        "makeup.edges",
-                        [
-                            *(choice.model_dump() for choice in job.makeup.edges if choice.edge != bent[0].edge.id),
-                            {"edge": bent[0].edge.id, "role": "weld"},
-                        ],
-                    ),
-                ),
+                "Weld its edges instead",
+                (("makeup.edges", [*kept, *({"edge": role.edge.id, "role": "weld"} for role in bent)]),),
             ),
         )

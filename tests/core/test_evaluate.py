@@ -1,0 +1,49 @@
+"""The chain: pure, memoised, and undone exactly."""
+
+from dataclasses import fields
+
+import pytest
+
+from bathyx.core.evaluate import evaluate, results_of
+from bathyx.demo import jobs
+from tests.conftest import job_with
+
+
+def test_a_customers_name_recomputes_nothing_that_does_not_read_it():
+    job = jobs.trolley()
+    before, after = results_of(job), results_of(job.edited("brief.customer", "Someone else"))
+    for name in ("shell", "roles", "plates", "seams", "strength"):
+        assert getattr(before, name) is getattr(after, name)
+
+
+def test_evaluating_twice_gives_the_same_evaluation():
+    assert evaluate(jobs.trolley()) is evaluate(jobs.trolley())
+
+
+def test_going_back_restores_every_figure():
+    job = job_with()
+    there = evaluate(job.edited("tank.height_mm", 250.0)).results
+    back = evaluate(job.edited("tank.height_mm", 250.0).edited("tank.height_mm", 200.0)).results
+    first = evaluate(job).results
+    assert there.capacity.net.value != first.capacity.net.value
+    assert back.capacity.net.value == first.capacity.net.value
+
+
+def test_sheet_cost_is_mass_times_price():
+    r = evaluate(job_with(inside__baffles__by_rule=False)).results
+    assert r.sheet_cost.value == pytest.approx(r.weight.dry.value * r.sheet.material.price_per_kg)
+
+
+def test_results_are_frozen():
+    r = evaluate(job_with()).results
+    with pytest.raises(AttributeError):
+        r.sheet = None
+    assert len(fields(r)) > 15
+
+
+def test_no_figure_lacks_its_explanation(trolley):
+    r = trolley.results
+    for figure in (r.capacity.gross, r.capacity.net, r.capacity.usable, r.weight.dry, r.weight.full, r.strength.bears,
+                   r.wanted, r.sheet_cost):
+        text = figure.explain()
+        assert all(word in text for word in ("Here:", "Source:", "Holds for:", "Trust:"))

@@ -1,0 +1,73 @@
+"""Baffles and fittings."""
+
+import numpy as np
+import pytest
+
+from bathyx.core.evaluate import evaluate
+from bathyx.core.inside.baffles import Baffle, BaffleRules, bays, placed, plates
+from bathyx.core.inside.fittings import inlets, seat, usual
+from bathyx.core.job import JobError
+from bathyx.core.tank.profile import Chamfer, Jog
+from tests.conftest import box, job_with
+
+
+@pytest.mark.parametrize(("size", "count"), [(449, 0), (451, 1), (900, 1), (901, 2)])
+def test_the_rule_places_as_few_baffles_as_keep_bays_short(size, count):
+    shell = box(length=size, width=300).shell()
+    found = placed(shell, BaffleRules(), moving=True)
+    assert len(found) == count
+    assert max(b.length_mm for b in bays(shell, found)) <= 450
+
+
+def test_a_thirty_inch_cube_gets_one_baffle_each_way():
+    """Common practice: one baffle in a 30 in cube."""
+    found = placed(box(762, 762, 762).shell(), BaffleRules(), moving=True)
+    assert [b.axis for b in found] == ["x", "y"]
+
+
+def test_a_fixed_tank_needs_none_in_thirty_inches():
+    assert placed(box(750, 750, 400).shell(), BaffleRules(), moving=False) == ()
+
+
+def test_where_both_ways_are_baffled_one_runs_through_and_the_other_is_cut():
+    shell = box(600, 600, 300).shell()
+    made = plates(shell, (Baffle(axis="x", at_mm=300), Baffle(axis="y", at_mm=300)), BaffleRules(), 3.0)
+    assert [p.name for p in made] == ["B1a", "B1b", "B2"]
+    assert made[0].outline.bounds[1][0] == pytest.approx(300 - 1.5 - 1)
+
+
+def test_every_bottom_corner_of_a_stepped_baffle_drains():
+    shell = box(jog=Jog(end="rear", length_mm=90, rise_mm=50), chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=40),)).shell()
+    plate = plates(shell, (Baffle(axis="y", at_mm=200),), BaffleRules(flow_hole_mm=0), 3.0)[0]
+    points = plate.outline.points
+    floor = points[:, 1] < 2
+    assert points[floor][:, 0].min() == pytest.approx(1 + 25)
+    # 25 mm legs at three floor corners, 20 mm at two roof corners, 5 mm at the chamfer's foot, and the 1 mm gap all round
+    cut = plate.section_mm2 - plate.metal_mm2
+    around = np.linalg.norm(np.roll(plate.section, -1, axis=0) - plate.section, axis=1).sum()
+    assert cut == pytest.approx(3 * 25**2 / 2 + around, rel=0.2)
+
+
+def test_a_pickup_through_the_top_ends_above_the_floor_under_it():
+    shell = box(jog=Jog(end="rear", length_mm=100, rise_mm=40)).shell()
+    high = usual("pickup", "a", "top", 260, 200)
+    low = usual("pickup", "b", "top", 100, 200)
+    levels = {f.id: spot[2] for f, spot in inlets(shell, (high, low))}
+    assert levels == pytest.approx({"a": 52, "b": 12})
+
+
+def test_a_fitting_on_a_face_that_is_gone_has_no_seat():
+    assert seat(box().shell(), usual("vent", "v", "jog floor", 1, 1)) is None
+
+
+def test_two_fittings_of_one_name_are_refused():
+    pair = [usual("vent", "v", "top", 50, 50).model_dump(), usual("vent", "v", "top", 90, 90).model_dump()]
+    with pytest.raises(JobError, match="own id"):
+        job_with(inside__fittings=pair)
+
+
+def test_baffles_put_by_hand_stay_when_the_tank_grows_and_leave_when_it_shrinks():
+    by_hand = {"inside__baffles__by_rule": False, "inside__baffles__by_hand": [{"axis": "x", "at_mm": 250.0}]}
+    job = job_with(**by_hand)
+    assert len(evaluate(job.edited("tank.length_mm", 500.0)).results.baffles) == 1
+    assert len(evaluate(job.edited("tank.length_mm", 240.0)).results.baffles) == 0

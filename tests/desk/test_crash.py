@@ -1,0 +1,50 @@
+"""Killed in the middle of the work: the last edit is there when it is opened again."""
+
+import os
+import signal
+import subprocess
+import sys
+
+from bathyx.core.job import read_job
+from bathyx.register import Register
+
+KILLED = """
+import os, signal, sys
+from pathlib import Path
+from PyQt6.QtWidgets import QApplication
+from bathyx.desk.start import open_window
+app = QApplication([])
+window = open_window(Path(sys.argv[1]), None, demo=True)
+def work():
+    bench = window.bench
+    bench.who = "Marn"
+    for height in (290.0, 280.0, 271.0):
+        bench.edit({"tank.height_mm": height}, "lower")
+    bench.add_record("weld", "S1", {"amps": "160"})
+    print(bench.path, flush=True)
+    os.kill(os.getpid(), signal.SIGKILL)
+window.furnished.connect(work)
+app.exec()
+"""
+
+
+def test_after_kill_minus_nine_the_last_edit_and_record_are_there(tmp_path, qtbot):
+    env = os.environ | {"QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run([sys.executable, "-c", KILLED, str(tmp_path)], capture_output=True, text=True, env=env, timeout=60,
+                          check=False)
+    assert done.returncode == -signal.SIGKILL, done.stderr
+    path = done.stdout.strip()
+    job = read_job(open(path, encoding="utf-8").read())
+    assert job.tank.height_mm == 271.0
+    register = Register(tmp_path / "register.sqlite")
+    assert register.entries(job.uid)[-1].payload == {"amps": "160"}
+    assert register.verify() == ()
+    register.close()
+
+    from bathyx.desk.start import open_window
+
+    window = open_window(tmp_path)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    assert window.bench.job.tank.height_mm == 271.0
+    assert str(window.bench.path) == path
+    window.close()
