@@ -50,12 +50,25 @@ def test_a_new_job_is_written_evaluated_and_not_overwritten(capsys, tmp_path):
     assert run(capsys, "new", *sizes, path, "--force")[0] == 0
 
 
-@pytest.mark.parametrize(("sizes", "says"), [
-    ((-5, 100, 100, "5083/3"), "length_mm"), ((100, 100, 100, "5083/7"), "stocked"), ((100, 100, 100, "tin"), "5052"),
-])
+@pytest.mark.parametrize(
+    ("sizes", "says"),
+    [((-5, 100, 100, "5083/3"), "length_mm"), ((100, 100, 100, "5083/7"), "stocked"), ((100, 100, 100, "tin"), "5052")],
+)
 def test_a_new_job_that_is_no_tank_is_refused_and_not_written(capsys, tmp_path, sizes, says):
     path = tmp_path / "x.json"
-    code, _, err = run(capsys, "new", "--length-mm", sizes[0], "--width-mm", sizes[1], "--height-mm", sizes[2], "--sheet", sizes[3], path)
+    code, _, err = run(
+        capsys,
+        "new",
+        "--length-mm",
+        sizes[0],
+        "--width-mm",
+        sizes[1],
+        "--height-mm",
+        sizes[2],
+        "--sheet",
+        sizes[3],
+        path,
+    )
     assert code == 1
     assert says in err
     assert not path.exists()
@@ -65,10 +78,13 @@ def test_export_writes_every_paper_and_says_where(capsys, tmp_path, trolley_file
     code, out, _ = run(capsys, "export", trolley_file, tmp_path / "papers", "--units", "us")
     assert code == 0
     assert {"cut-list.pdf", "traveller.pdf", "dip-table.csv", "test-record.pdf", "figures.json"} <= {
-        line.rsplit("/", 1)[-1] for line in out.splitlines()}
+        line.rsplit("/", 1)[-1] for line in out.splitlines()
+    }
 
 
-@pytest.mark.parametrize(("text", "says"), [("{", "cut off"), ('{"schema_version": 99}', "newer Bathyx"), ('{"schema_version": 1}', "tank")])
+@pytest.mark.parametrize(
+    ("text", "says"), [("{", "cut off"), ('{"schema_version": 99}', "newer Bathyx"), ('{"schema_version": 1}', "tank")]
+)
 def test_a_broken_job_is_refused_on_standard_error_with_code_1(capsys, tmp_path, text, says):
     path = tmp_path / "bad.json"
     path.write_text(text)

@@ -1,5 +1,6 @@
 """The gauge: meaning apart from bytes, and the simulated one on a real serial line."""
 
+import itertools
 import time
 
 import pytest
@@ -23,10 +24,17 @@ def test_a_gauge_set_to_psi_is_understood():
     assert gauge(("R", framed("R;+3.0;psi;+18;C"))).read().gauge_kpa == pytest.approx(20.684, abs=0.001)
 
 
-@pytest.mark.parametrize(("reply", "says"), [
-    ("R;+20.1;kPa;+18;C*00", "damaged"), ("", "damaged"), (framed("E;unknown request"), "does not answer"),
-    (framed("R;+20;furlong;+18;C"), "set it to"), (framed("R;much;kPa;+18;C"), "no numbers"), (framed("R;1;kPa"), "does not answer"),
-])
+@pytest.mark.parametrize(
+    ("reply", "says"),
+    [
+        ("R;+20.1;kPa;+18;C*00", "damaged"),
+        ("", "damaged"),
+        (framed("E;unknown request"), "does not answer"),
+        (framed("R;+20;furlong;+18;C"), "set it to"),
+        (framed("R;much;kPa;+18;C"), "no numbers"),
+        (framed("R;1;kPa"), "does not answer"),
+    ],
+)
 def test_a_wrong_reply_says_what_to_check(reply, says):
     with pytest.raises(LineError, match=says):
         gauge(("R", reply)).read()
@@ -77,15 +85,25 @@ def test_the_sampler_reads_from_a_thread_and_stops(simulated):
     sampler.stop()
     samples = sampler.drain()
     assert len(samples) > 5
-    assert all(b.t_s > a.t_s for a, b in zip(samples, samples[1:], strict=False))
+    assert all(b.t_s > a.t_s for a, b in itertools.pairwise(samples))
     assert samples[-1].gauge_kpa < samples[0].gauge_kpa
     assert sampler.drain() == []
 
 
 def test_the_rig_leaks_what_it_was_told():
     """The ideal gas law by hand: 6 mL/min for an hour out of 60 L is 0.36 L at one atmosphere, 0.608 kPa."""
-    rig = Rig(RigSettings(volume_l=60, leak_ml_min=6, drift_c_per_h=0, swing_c=0, fill_heat_c=0, pressure_noise_kpa=0,
-                          temp_noise_c=0, ambient_c=20))
+    rig = Rig(
+        RigSettings(
+            volume_l=60,
+            leak_ml_min=6,
+            drift_c_per_h=0,
+            swing_c=0,
+            fill_heat_c=0,
+            pressure_noise_kpa=0,
+            temp_noise_c=0,
+            ambient_c=20,
+        )
+    )
     times = rig.schedule(20.0, 3600, 60)
     first, last = rig.read_at(times[0])[0], rig.read_at(times[-1])[0]
     # the leak falls with the gauge pressure, by about 1.5 % over the hour

@@ -73,8 +73,17 @@ def test_the_whole_of_a_tank_goes_on_paper(tmp_path, proven):
     e, record, serial = proven
     written = {p.name: p for p in export_all(e, tmp_path / "out", Family.METRIC, record, serial)}
     said = text_of(written["test-record.pdf"])
-    for words in (serial, "Oddmar Timber", "S235 mild steel", "LEAKS", "TIGHT", "simulated gauge", "Marn Ostley", "Dip chart",
-                  "Hydraulic oil"):
+    for words in (
+        serial,
+        "Oddmar Timber",
+        "S235 mild steel",
+        "LEAKS",
+        "TIGHT",
+        "simulated gauge",
+        "Marn Ostley",
+        "Dip chart",
+        "Hydraulic oil",
+    ):
         assert words in said, words
     cut = text_of(written["cut-list.pdf"])
     assert all(b.name in cut for b in e.results.blanks)

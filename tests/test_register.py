@@ -47,8 +47,10 @@ def test_a_changed_design_is_a_new_revision_and_records_keep_theirs(register):
     assert register.freeze(later, "Marn") == 2
 
 
-@pytest.mark.parametrize("statement", ["UPDATE entry SET who = 'x'", "DELETE FROM entry", "UPDATE revision SET document = ''",
-                                       "DELETE FROM job"])
+@pytest.mark.parametrize(
+    "statement",
+    ["UPDATE entry SET who = 'x'", "DELETE FROM entry", "UPDATE revision SET document = ''", "DELETE FROM job"],
+)
 def test_the_database_itself_refuses_to_change_or_delete(register, statement):
     logged(register)
     with pytest.raises(sqlite3.IntegrityError, match="only ever added"):
@@ -56,11 +58,14 @@ def test_the_database_itself_refuses_to_change_or_delete(register, statement):
     assert register.verify() == ()
 
 
-@pytest.mark.parametrize(("tamper", "reason"), [
-    ("UPDATE entry SET payload = '{}' WHERE id = 2", "was changed"),
-    ("DELETE FROM entry WHERE id = 3", "missing|follow"),
-    ("UPDATE revision SET document = '{}'", "document of revision 1"),
-])
+@pytest.mark.parametrize(
+    ("tamper", "reason"),
+    [
+        ("UPDATE entry SET payload = '{}' WHERE id = 2", "was changed"),
+        ("DELETE FROM entry WHERE id = 3", "missing|follow"),
+        ("UPDATE revision SET document = '{}'", "document of revision 1"),
+    ],
+)
 def test_a_past_changed_behind_the_triggers_is_found(register, tamper, reason):
     logged(register)
     with sqlite3.connect(register.url.removeprefix("sqlite:///")) as connection:
@@ -91,12 +96,18 @@ def test_a_correction_points_back_and_takes_the_old_entrys_place(register):
         register.add(jobs.sawmill(), "weld", "S1", {}, "Marn", corrects=old.id)
 
 
-@pytest.mark.parametrize(("words", "fluid", "since", "until", "found"), [
-    ("tt-2026-0002", "", "", "", ["Travelling sawmill reservoir"]), ("lunnick", "", "", "", ["Peat-railway trolley"]),
-    ("", "hydraulic", "", "", ["Travelling sawmill reservoir"]), ("", "", "2026-03-05", "", ["Travelling sawmill reservoir"]),
-    ("", "", "", "2026-03-02", ["Peat-railway trolley"]), ("nobody", "", "", "", []),
-    ("", "", "", "", ["Travelling sawmill reservoir", "Peat-railway trolley"]),
-])
+@pytest.mark.parametrize(
+    ("words", "fluid", "since", "until", "found"),
+    [
+        ("tt-2026-0002", "", "", "", ["Travelling sawmill reservoir"]),
+        ("lunnick", "", "", "", ["Peat-railway trolley"]),
+        ("", "hydraulic", "", "", ["Travelling sawmill reservoir"]),
+        ("", "", "2026-03-05", "", ["Travelling sawmill reservoir"]),
+        ("", "", "", "2026-03-02", ["Peat-railway trolley"]),
+        ("nobody", "", "", "", []),
+        ("", "", "", "", ["Travelling sawmill reservoir", "Peat-railway trolley"]),
+    ],
+)
 def test_a_tank_is_found_by_serial_customer_fluid_or_date(register, words, fluid, since, until, found):
     logged(register)
     for _ in range(3):

@@ -16,8 +16,22 @@ def order(e):
 
 def test_the_order_is_the_makers(trolley):
     ids = order(trolley)
-    wanted = ["cut", "deburr", "bend:top + front", "trim", "holes", "bosses", "clean", "tack", "fit", "baffles", "closing",
-              "weld", "test", "finish"]
+    wanted = [
+        "cut",
+        "deburr",
+        "bend:top + front",
+        "trim",
+        "holes",
+        "bosses",
+        "clean",
+        "tack",
+        "fit",
+        "baffles",
+        "closing",
+        "weld",
+        "test",
+        "finish",
+    ]
     assert [i for i in ids if i in wanted] == wanted
 
 

@@ -43,7 +43,15 @@ def test_results_are_frozen():
 
 def test_no_figure_lacks_its_explanation(trolley):
     r = trolley.results
-    for figure in (r.capacity.gross, r.capacity.net, r.capacity.usable, r.weight.dry, r.weight.full, r.strength.bears,
-                   r.wanted, r.sheet_cost):
+    for figure in (
+        r.capacity.gross,
+        r.capacity.net,
+        r.capacity.usable,
+        r.weight.dry,
+        r.weight.full,
+        r.strength.bears,
+        r.wanted,
+        r.sheet_cost,
+    ):
         text = figure.explain()
         assert all(word in text for word in ("Here:", "Source:", "Holds for:", "Trust:"))

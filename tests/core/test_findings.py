@@ -15,16 +15,26 @@ from tests.conftest import box, codes, job_with
 
 def fittings(*more):
     """A complete set for a 300 x 400 x 200 box, and more."""
-    return [usual("filler", "filler", "top", 150, 70), usual("vent", "vent 1", "top", 60, 330),
-            usual("vent", "vent 2", "top", 240, 330), usual("pickup", "feed", "top", 150, 160),
-            usual("drain", "drain", "bottom", 150, 200), *more]
+    return [
+        usual("filler", "filler", "top", 150, 70),
+        usual("vent", "vent 1", "top", 60, 330),
+        usual("vent", "vent 2", "top", 240, 330),
+        usual("pickup", "feed", "top", 150, 160),
+        usual("drain", "drain", "bottom", 150, 200),
+        *more,
+    ]
 
 
 def sound(tank=None, **edits):
     """A job with nothing against it but what is edited in."""
     space = MeasuredBox(width=Reading.of(430), depth=Reading.of(340), height=Reading.of(260)).model_dump()
-    base = {"inside__fittings": fittings(), "space": space, "brief__demand": {"kind": "capacity", "litres": 21.0},
-            "brief__slope_deg": 2.0, "brief__braking_g": 0.05}
+    base = {
+        "inside__fittings": fittings(),
+        "space": space,
+        "brief__demand": {"kind": "capacity", "litres": 21.0},
+        "brief__slope_deg": 2.0,
+        "brief__braking_g": 0.05,
+    }
     return job_with(tank, **(base | edits))
 
 
@@ -35,22 +45,88 @@ CASES = [
     ("material.fluid", "warn", lambda: sound(brief__fluid="petrol_ethanol"), False),
     ("brief.pressurised", "stop", lambda: sound(brief__pressure="pressurised", brief__working_kpa=80.0), False),
     ("inside.bay", "warn", lambda: sound(box(length=700), inside__baffles__by_rule=False), True),
-    ("inside.open", "warn", lambda: sound(box(width=700), inside__baffles__flow_hole_mm=0.0, inside__baffles__limber_mm=0.0,
-                                          inside__baffles__air_gap_mm=0.0), True),
-    ("inside.open", "warn", lambda: sound(box(width=700, length=150), inside__baffles__limber_mm=60.0, inside__fittings=[],
-                                          inside__baffles__air_gap_mm=60.0, inside__baffles__flow_hole_mm=140.0), True),
-    ("fitting.face", "stop", lambda: sound(inside__fittings=fittings(usual("vent", "lost", "jog floor", 20, 20))), True),
-    ("fitting.outside", "stop", lambda: sound(inside__fittings=fittings(usual("return", "out", "top", 298, 250))), True),
-    ("fitting.overlap", "stop", lambda: sound(inside__fittings=fittings(usual("return", "near", "top", 160, 170))), True),
+    (
+        "inside.open",
+        "warn",
+        lambda: sound(
+            box(width=700),
+            inside__baffles__flow_hole_mm=0.0,
+            inside__baffles__limber_mm=0.0,
+            inside__baffles__air_gap_mm=0.0,
+        ),
+        True,
+    ),
+    (
+        "inside.open",
+        "warn",
+        lambda: sound(
+            box(width=700, length=150),
+            inside__baffles__limber_mm=60.0,
+            inside__fittings=[],
+            inside__baffles__air_gap_mm=60.0,
+            inside__baffles__flow_hole_mm=140.0,
+        ),
+        True,
+    ),
+    (
+        "fitting.face",
+        "stop",
+        lambda: sound(inside__fittings=fittings(usual("vent", "lost", "jog floor", 20, 20))),
+        True,
+    ),
+    (
+        "fitting.outside",
+        "stop",
+        lambda: sound(inside__fittings=fittings(usual("return", "out", "top", 298, 250))),
+        True,
+    ),
+    (
+        "fitting.overlap",
+        "stop",
+        lambda: sound(inside__fittings=fittings(usual("return", "near", "top", 160, 170))),
+        True,
+    ),
     ("hole.edge", "warn", lambda: sound(inside__fittings=fittings(usual("return", "close", "top", 275, 240))), True),
-    ("hole.bend", "stop", lambda: sound(makeup__school="wrap", inside__fittings=fittings(
-        usual("return", "close", "top", 11, 240).model_copy(update={"ring_od_mm": 0.0}))), True),
-    ("hole.baffle", "stop", lambda: sound(box(width=700), inside__fittings=fittings(usual("return", "mid", "top", 250, 350))), True),
-    ("sender.swing", "warn", lambda: sound(inside__baffles__by_rule=False, inside__baffles__by_hand=[
-        {"axis": "x", "at_mm": 100.0}, {"axis": "x", "at_mm": 200.0}, {"axis": "y", "at_mm": 180.0}, {"axis": "y", "at_mm": 300.0}],
-        inside__fittings=fittings(usual("sender", "sender", "top", 150, 240))), True),
-    ("sheet.flange", "stop", lambda: sound(box(chamfers=(Chamfer(corner="front_top", along_mm=9.5, up_mm=9.5),)),
-                                           makeup__school="two_l", makeup__bend_radius_mm=1.0), True),
+    (
+        "hole.bend",
+        "stop",
+        lambda: sound(
+            makeup__school="wrap",
+            inside__fittings=fittings(usual("return", "close", "top", 11, 240).model_copy(update={"ring_od_mm": 0.0})),
+        ),
+        True,
+    ),
+    (
+        "hole.baffle",
+        "stop",
+        lambda: sound(box(width=700), inside__fittings=fittings(usual("return", "mid", "top", 250, 350))),
+        True,
+    ),
+    (
+        "sender.swing",
+        "warn",
+        lambda: sound(
+            inside__baffles__by_rule=False,
+            inside__baffles__by_hand=[
+                {"axis": "x", "at_mm": 100.0},
+                {"axis": "x", "at_mm": 200.0},
+                {"axis": "y", "at_mm": 180.0},
+                {"axis": "y", "at_mm": 300.0},
+            ],
+            inside__fittings=fittings(usual("sender", "sender", "top", 150, 240)),
+        ),
+        True,
+    ),
+    (
+        "sheet.flange",
+        "stop",
+        lambda: sound(
+            box(chamfers=(Chamfer(corner="front_top", along_mm=9.5, up_mm=9.5),)),
+            makeup__school="two_l",
+            makeup__bend_radius_mm=1.0,
+        ),
+        True,
+    ),
     ("sheet.stock", "stop", lambda: sound(box(length=900, height=700, width=1600), makeup__school="wrap"), True),
     ("sheet.brake", "stop", lambda: sound(makeup__school="two_l", makeup__brake={"length_mm": 350.0}), True),
     ("sheet.closed", "stop", lambda: sound(makeup__school="wrap"), True),
@@ -58,21 +134,45 @@ CASES = [
     ("panel.range", "warn", lambda: sound(box(400, 440, 250, sheet="5083/1.5"), proving__test_kpa=5.0), False),
     ("prove.energy", "warn", lambda: sound(box(900, 900, 600, sheet="5083/6"), proving__test_kpa=20.0), True),
     ("capacity.air", "warn", lambda: sound(brief__air_space_share=0.01), True),
-    ("inside.low", "warn", lambda: sound(box(height=250), inside__fittings=[
-        *fittings()[:3], usual("pickup", "feed", "top", 150, 160).model_copy(update={"floor_clear_mm": 60.0})]), True),
+    (
+        "inside.low",
+        "warn",
+        lambda: sound(
+            box(height=250),
+            inside__fittings=[
+                *fittings()[:3],
+                usual("pickup", "feed", "top", 150, 160).model_copy(update={"floor_clear_mm": 60.0}),
+            ],
+        ),
+        True,
+    ),
     ("inside.vent", "warn", lambda: sound(inside__fittings=[f for f in fittings() if f.id != "vent 2"]), True),
     ("inside.filler", "stop", lambda: sound(inside__fittings=fittings()[1:]), True),
     ("inside.pickup", "stop", lambda: sound(inside__fittings=[f for f in fittings() if f.kind != "pickup"]), True),
     ("inside.inspection", "note", lambda: sound(box(450, 700, 300)), True),
-    ("pickup.slope", "warn", lambda: sound(box(length=600), brief__slope_deg=15.0, inside__fittings=[
-        *fittings()[:3], usual("pickup", "feed", "top", 60, 160), usual("drain", "drain", "bottom", 150, 200)]), True),
+    (
+        "pickup.slope",
+        "warn",
+        lambda: sound(
+            box(length=600),
+            brief__slope_deg=15.0,
+            inside__fittings=[
+                *fittings()[:3],
+                usual("pickup", "feed", "top", 60, 160),
+                usual("drain", "drain", "bottom", 150, 200),
+            ],
+        ),
+        True,
+    ),
     ("fitting.boss", "note", lambda: sound(), False),
     ("space.skew", "note", lambda: sound(space__floor_diagonals=["550", "546"]), False),
     ("space.misfit", "warn", lambda: sound(space__floor_diagonals=["600", "600"]), False),
 ]
 
 
-@pytest.mark.parametrize(("code", "severity", "make", "mendable"), CASES, ids=[f"{c[0]}-{k}" for k, c in enumerate(CASES)])
+@pytest.mark.parametrize(
+    ("code", "severity", "make", "mendable"), CASES, ids=[f"{c[0]}-{k}" for k, c in enumerate(CASES)]
+)
 def test_a_finding_is_earned_sourced_and_mended(code, severity, make, mendable):
     job = make()
     found = [f for f in evaluate(job).findings if f.code == code]

@@ -37,7 +37,9 @@ def test_where_both_ways_are_baffled_one_runs_through_and_the_other_is_cut():
 
 
 def test_every_bottom_corner_of_a_stepped_baffle_drains():
-    shell = box(jog=Jog(end="rear", length_mm=90, rise_mm=50), chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=40),)).shell()
+    shell = box(
+        jog=Jog(end="rear", length_mm=90, rise_mm=50), chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=40),)
+    ).shell()
     plate = plates(shell, (Baffle(axis="y", at_mm=200),), BaffleRules(flow_hole_mm=0), 3.0)[0]
     points = plate.outline.points
     floor = points[:, 1] < 2

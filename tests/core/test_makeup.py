@@ -10,7 +10,9 @@ from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 
 
-@pytest.mark.parametrize(("school", "bends", "blanks"), [("plates", 0, 6), ("two_l", 2, 4), ("wrap", 3, 3), ("perimeter", 4, 3)])
+@pytest.mark.parametrize(
+    ("school", "bends", "blanks"), [("plates", 0, 6), ("two_l", 2, 4), ("wrap", 3, 3), ("perimeter", 4, 3)]
+)
 def test_each_school_bends_and_parts_a_box(school, bends, blanks):
     r = evaluate(job_with(makeup__school=school, inside__baffles__by_rule=False)).results
     assert sum(len(b.bends) for b in r.blanks) == bends
@@ -20,8 +22,10 @@ def test_each_school_bends_and_parts_a_box(school, bends, blanks):
 
 
 def test_fewer_bends_mean_more_weld():
-    lengths = [evaluate(job_with(makeup__school=s, inside__baffles__by_rule=False)).results.weld_length_mm
-               for s in ("wrap", "two_l", "plates")]
+    lengths = [
+        evaluate(job_with(makeup__school=s, inside__baffles__by_rule=False)).results.weld_length_mm
+        for s in ("wrap", "two_l", "plates")
+    ]
     assert lengths == sorted(lengths)
     assert lengths[2] == pytest.approx(4 * (300 + 400 + 200))
 

@@ -15,7 +15,9 @@ def found(value, half, hold=1800.0):
     return Leak(value, half, half, 0.0, hold, 0.0, 0.0)
 
 
-@pytest.mark.parametrize(("value", "half", "verdict"), [(0.1, 0.5, "tight"), (5.0, 1.0, "leaks"), (1.9, 0.5, "not decided")])
+@pytest.mark.parametrize(
+    ("value", "half", "verdict"), [(0.1, 0.5, "tight"), (5.0, 1.0, "leaks"), (1.9, 0.5, "not decided")]
+)
 def test_the_whole_interval_decides(value, half, verdict):
     assert decide(found(value, half), 2.0, 1800).verdict == verdict
 
@@ -39,8 +41,12 @@ def test_a_short_hold_is_never_called_tight():
 
 @pytest.mark.parametrize(
     ("samples", "says"),
-    [(STILL[:5], "at least 8"), ([STILL[0]] * 10, "follow one another"), (STILL[::-1], "follow one another"),
-     ([Sample(s.t_s, s.gauge_kpa, -80) for s in STILL], "sensor fault")],
+    [
+        (STILL[:5], "at least 8"),
+        ([STILL[0]] * 10, "follow one another"),
+        (STILL[::-1], "follow one another"),
+        ([Sample(s.t_s, s.gauge_kpa, -80) for s in STILL], "sensor fault"),
+    ],
 )
 def test_a_trace_that_says_nothing_is_refused(samples, says):
     with pytest.raises(TraceError, match=says):

@@ -39,7 +39,9 @@ def test_what_a_panel_bears_is_where_its_stress_meets_the_limit():
     stock = sheet("5052/2")
     kpa = bears_kpa(250, 350, stock)
     m = stock.material
-    assert panel(250, 350, 2, kpa, m.modulus, m.poisson).stress_mpa == pytest.approx(TEST_STRESS_SHARE * m.yield_weld, rel=0.01)
+    assert panel(250, 350, 2, kpa, m.modulus, m.poisson).stress_mpa == pytest.approx(
+        TEST_STRESS_SHARE * m.yield_weld, rel=0.01
+    )
 
 
 def test_thicker_sheet_and_more_baffles_bear_more():

@@ -25,22 +25,34 @@ def test_a_jog_takes_its_step_and_makes_one_reflex_edge(end):
 
 
 def test_all_corners_and_a_jog_together_close():
-    tank = box(chamfers=tuple(Chamfer(corner=c, along_mm=20, up_mm=20) for c in CORNERS),
-               jog=Jog(end="rear", length_mm=80, rise_mm=30, run_mm=10))
+    tank = box(
+        chamfers=tuple(Chamfer(corner=c, along_mm=20, up_mm=20) for c in CORNERS),
+        jog=Jog(end="rear", length_mm=80, rise_mm=30, run_mm=10),
+    )
     assert len(tank.shell().faces) == 2 + 4 + 4 + 2
 
 
 def test_angles_inside_a_profile_add_up_like_a_polygon():
-    shell = box(chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=30),), jog=Jog(end="rear", length_mm=80, rise_mm=30)).shell()
+    shell = box(
+        chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=30),), jog=Jog(end="rear", length_mm=80, rise_mm=30)
+    ).shell()
     corners = [e.angle_deg for e in shell.edges if not {"left end", "right end"} & {e.a, e.b}]
     assert sum(corners) == pytest.approx((len(corners) - 2) * 180)
 
 
-@pytest.mark.parametrize("more", [
-    {"chamfers": (Chamfer(corner="front_top", along_mm=200, up_mm=30), Chamfer(corner="rear_top", along_mm=120, up_mm=30))},
-    {"jog": Jog(end="front", length_mm=298, rise_mm=30)},
-    {"jog": Jog(end="front", length_mm=80, rise_mm=198)},
-])
+@pytest.mark.parametrize(
+    "more",
+    [
+        {
+            "chamfers": (
+                Chamfer(corner="front_top", along_mm=200, up_mm=30),
+                Chamfer(corner="rear_top", along_mm=120, up_mm=30),
+            )
+        },
+        {"jog": Jog(end="front", length_mm=298, rise_mm=30)},
+        {"jog": Jog(end="front", length_mm=80, rise_mm=198)},
+    ],
+)
 def test_sizes_that_collide_are_refused_with_how_much_to_give_back(more):
     with pytest.raises(ValidationError, match="make them smaller by"):
         box(**more)

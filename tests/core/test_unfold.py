@@ -33,17 +33,27 @@ def test_a_two_bend_wrap_is_as_long_as_a_maker_works_it_out():
 def test_a_jog_bends_up_and_down():
     r = evaluate(job_with(box(jog=Jog(end="rear", length_mm=90, rise_mm=60)), makeup__school="two_l")).results
     ups = {b.edge: b.up for blank in r.blanks for b in blank.bends}
-    assert ups["bottom/jog riser"] and not ups["jog floor/jog riser"]
+    assert ups["bottom/jog riser"]
+    assert not ups["jog floor/jog riser"]
 
 
 @settings(max_examples=30, deadline=None)
 @given(
-    st.floats(0.5, 8), st.floats(0.3, 0.5), st.floats(1, 5), st.sampled_from(["two_l", "wrap", "perimeter"]),
-    st.floats(40, 90), st.floats(40, 80), st.floats(0, 40),
+    st.floats(0.5, 8),
+    st.floats(0.3, 0.5),
+    st.floats(1, 5),
+    st.sampled_from(["two_l", "wrap", "perimeter"]),
+    st.floats(40, 90),
+    st.floats(40, 80),
+    st.floats(0, 40),
 )
 def test_flat_area_is_neutral_surface_area(radius, k, t, school, chamfer, rise, run):
-    tank = box(length=420, height=320, chamfers=(Chamfer(corner="front_top", along_mm=chamfer, up_mm=chamfer),),
-               jog=Jog(end="rear", length_mm=130, rise_mm=rise, run_mm=run))
+    tank = box(
+        length=420,
+        height=320,
+        chamfers=(Chamfer(corner="front_top", along_mm=chamfer, up_mm=chamfer),),
+        jog=Jog(end="rear", length_mm=130, rise_mm=rise, run_mm=run),
+    )
     makeup = MakeUp(school=school)
     shell = shell_of(tank, makeup.split_face())
     roles = roles_of(shell, makeup)
@@ -79,7 +89,10 @@ def test_holes_and_baffle_marks_land_on_the_blank():
     fittings = {f.id: f for f in trolley().inside.fittings}
     flat = {h.label.split(" ", 1)[1]: h.centre for h in top.holes}
     a, b = fittings["filler"], fittings["port"]
-    there = next(v for k, v in flat.items() if k.endswith("filler")), next(v for k, v in flat.items() if k.endswith("port"))
+    there = (
+        next(v for k, v in flat.items() if k.endswith("filler")),
+        next(v for k, v in flat.items() if k.endswith("port")),
+    )
     assert np.linalg.norm(there[0] - there[1]) == pytest.approx(math.hypot(a.u_mm - b.u_mm, a.v_mm - b.v_mm))
 
 

@@ -10,9 +10,18 @@ from bathyx.core.units import Family, QuantityError, Reading, ReadingError, pars
 @pytest.mark.parametrize(
     ("typed", "mm"),
     [
-        ("387", 387.0), ('15 1/4"', 387.35), ("4'-3 1/2\"", 1308.1), ("0.38 m", 380.0), ("38,5 cm", 385.0),
-        ("15¼ in", 387.35), ("2 ft", 609.6), ("1' 6\"", 457.2), ("3/8 in", 9.525), ("15-1/4 inches", 387.35),
-        ("12.5mm", 12.5), ("6 ft 2", 1879.6),
+        ("387", 387.0),
+        ('15 1/4"', 387.35),
+        ("4'-3 1/2\"", 1308.1),
+        ("0.38 m", 380.0),
+        ("38,5 cm", 385.0),
+        ("15¼ in", 387.35),
+        ("2 ft", 609.6),
+        ("1' 6\"", 457.2),
+        ("3/8 in", 9.525),
+        ("15-1/4 inches", 387.35),
+        ("12.5mm", 12.5),
+        ("6 ft 2", 1879.6),
     ],
 )
 def test_a_tape_reading_becomes_millimetres(typed, mm):
@@ -21,8 +30,15 @@ def test_a_tape_reading_becomes_millimetres(typed, mm):
 
 @pytest.mark.parametrize(
     ("typed", "hint"),
-    [("", "387"), ("abc", "387"), ("15 1/4", '15 1/4"'), ("-3", "above zero"), ("1/0 in", "zero"),
-     ("3 in 4 mm", "feet and inches"), ("12 parsec", "length")],
+    [
+        ("", "387"),
+        ("abc", "387"),
+        ("15 1/4", '15 1/4"'),
+        ("-3", "above zero"),
+        ("1/0 in", "zero"),
+        ("3 in 4 mm", "feet and inches"),
+        ("12 parsec", "length"),
+    ],
 )
 def test_a_wrong_reading_says_what_would_be_right(typed, hint):
     with pytest.raises(ReadingError, match=hint.replace('"', '"')):
@@ -42,9 +58,15 @@ def test_inches_shown_are_read_back_within_half_a_sixteenth(mm):
 
 @pytest.mark.parametrize(
     ("typed", "kind", "family", "value"),
-    [("100 gal", "volume", Family.METRIC, 378.5411784), ("100", "volume", Family.US, 378.5411784),
-     ("5 psi", "pressure", Family.METRIC, 34.47378647), ("0.3 bar", "pressure", Family.US, 30.0),
-     ("15 %", "share", Family.METRIC, 0.15), ("12,5", "mass", Family.METRIC, 12.5), ("90 min", "hours", Family.METRIC, 1.5)],
+    [
+        ("100 gal", "volume", Family.METRIC, 378.5411784),
+        ("100", "volume", Family.US, 378.5411784),
+        ("5 psi", "pressure", Family.METRIC, 34.47378647),
+        ("0.3 bar", "pressure", Family.US, 30.0),
+        ("15 %", "share", Family.METRIC, 0.15),
+        ("12,5", "mass", Family.METRIC, 12.5),
+        ("90 min", "hours", Family.METRIC, 1.5),
+    ],
 )
 def test_a_quantity_is_read_in_the_family_or_with_its_own_unit(typed, kind, family, value):
     assert parse_quantity(typed, kind, family) == pytest.approx(value)

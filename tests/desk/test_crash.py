@@ -4,6 +4,7 @@ import os
 import signal
 import subprocess
 import sys
+from pathlib import Path
 
 from bathyx.core.job import read_job
 from bathyx.register import Register
@@ -30,11 +31,12 @@ app.exec()
 
 def test_after_kill_minus_nine_the_last_edit_and_record_are_there(tmp_path, qtbot):
     env = os.environ | {"QT_QPA_PLATFORM": "offscreen"}
-    done = subprocess.run([sys.executable, "-c", KILLED, str(tmp_path)], capture_output=True, text=True, env=env, timeout=60,
-                          check=False)
+    done = subprocess.run(
+        [sys.executable, "-c", KILLED, str(tmp_path)], capture_output=True, text=True, env=env, timeout=60, check=False
+    )
     assert done.returncode == -signal.SIGKILL, done.stderr
     path = done.stdout.strip()
-    job = read_job(open(path, encoding="utf-8").read())
+    job = read_job(Path(path).read_text("utf-8"))
     assert job.tank.height_mm == 271.0
     register = Register(tmp_path / "register.sqlite")
     assert register.entries(job.uid)[-1].payload == {"amps": "160"}

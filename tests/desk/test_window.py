@@ -39,8 +39,16 @@ def drag(qtbot, canvas, start, end):
         # offscreen Qt does not always deliver synthetic moves with buttons: send one that has them
         from PyQt6.QtGui import QMouseEvent
 
-        canvas.mouseMoveEvent(QMouseEvent(QMouseEvent.Type.MouseMove, spot, canvas.mapToGlobal(spot), Qt.MouseButton.NoButton,
-                                          Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier))
+        canvas.mouseMoveEvent(
+            QMouseEvent(
+                QMouseEvent.Type.MouseMove,
+                spot,
+                canvas.mapToGlobal(spot),
+                Qt.MouseButton.NoButton,
+                Qt.MouseButton.LeftButton,
+                Qt.KeyboardModifier.NoModifier,
+            )
+        )
     qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=end.toPoint())
 
 
@@ -173,7 +181,8 @@ def test_a_remedy_is_one_click_and_undone(window, qtbot):
     press(window, "remedy inside.vent")
     assert sum(f.kind == "vent" for f in window.bench.job.inside.fittings) == 2
     assert window.findChild(QPushButton, "remedy inside.vent") is None or not window.rail.isAncestorOf(
-        window.rail.scroll.widget().findChild(QPushButton, "remedy inside.vent"))
+        window.rail.scroll.widget().findChild(QPushButton, "remedy inside.vent")
+    )
     window.bench.undo()
     assert window.bench.job == before
 

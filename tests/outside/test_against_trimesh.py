@@ -20,10 +20,19 @@ def random_tank(seed):
     length, height = rng.uniform(250, 900), rng.uniform(200, 500)
     chamfers = tuple(
         Chamfer(corner=c, along_mm=rng.uniform(10, 0.2 * length), up_mm=rng.uniform(10, 0.2 * height))
-        for c in CORNERS if rng.random() < 0.6
+        for c in CORNERS
+        if rng.random() < 0.6
     )
-    jog = Jog(end=rng.choice(["front", "rear"]), length_mm=rng.uniform(0.3, 0.45) * length,
-              rise_mm=rng.uniform(0.1, 0.4) * height, run_mm=rng.uniform(0, 0.1) * length) if rng.random() < 0.7 else None
+    jog = (
+        Jog(
+            end=rng.choice(["front", "rear"]),
+            length_mm=rng.uniform(0.3, 0.45) * length,
+            rise_mm=rng.uniform(0.1, 0.4) * height,
+            run_mm=rng.uniform(0, 0.1) * length,
+        )
+        if rng.random() < 0.7
+        else None
+    )
     return box(length, rng.uniform(200, 1200), height, chamfers=chamfers, jog=jog)
 
 
@@ -39,7 +48,9 @@ def mesh_of(shell):
             corners = np.array(triangle.exterior.coords)[:3]
             points = np.column_stack([corners[:, 0], np.full(3, y), corners[:, 1]])
             normal = np.cross(points[1] - points[0], points[2] - points[0])
-            parts.append(trimesh.Trimesh(points if normal @ face.normal > 0 else points[::-1], [[0, 1, 2]], process=False))
+            parts.append(
+                trimesh.Trimesh(points if normal @ face.normal > 0 else points[::-1], [[0, 1, 2]], process=False)
+            )
     mesh = trimesh.util.concatenate(parts)
     mesh.merge_vertices(digits_vertex=7)
     assert mesh.is_watertight

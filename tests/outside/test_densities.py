@@ -6,8 +6,9 @@ from CoolProp.CoolProp import PropsSI
 from bathyx.core.material import fluid
 
 
-
-@pytest.mark.parametrize(("key", "name", "tolerance"), [("fresh_water", "Water", 0.001), ("coolant", "INCOMP::MEG[0.5]", 0.01)])
+@pytest.mark.parametrize(
+    ("key", "name", "tolerance"), [("fresh_water", "Water", 0.001), ("coolant", "INCOMP::MEG[0.5]", 0.01)]
+)
 def test_density_at_15_degrees(key, name, tolerance):
     assert fluid(key).density == pytest.approx(PropsSI("D", "T", 288.15, "P", 101325, name), rel=tolerance)
 

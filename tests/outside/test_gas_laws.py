@@ -15,20 +15,28 @@ def trace(leak_ml_min, seed, hold_s=1800.0, every_s=5.0, noise_kpa=0.004):
     """p = nRT/V with n falling at a known rate, T drifting and swinging, and noisy, slightly correlated readings."""
     rng = np.random.default_rng(seed)
     t = np.arange(0, hold_s + 1, every_s)
-    kelvin = 291.15 + rng.uniform(-1.5, 1.5) * t / 3600 + 0.2 * np.sin(2 * np.pi * t / rng.uniform(900, 2500) + rng.uniform(0, 6))
+    kelvin = (
+        291.15
+        + rng.uniform(-1.5, 1.5) * t / 3600
+        + 0.2 * np.sin(2 * np.pi * t / rng.uniform(900, 2500) + rng.uniform(0, 6))
+    )
     mol_per_s = leak_ml_min / 60 * 1e-6 * ATMOSPHERE_KPA * 1000 / (R * 293.15)
     start = (20 + ATMOSPHERE_KPA) * 1000 * VOLUME_L / 1000 / (R * kelvin[0])
     pascal = (start - mol_per_s * t) * R * kelvin / (VOLUME_L / 1000)
     noise = rng.normal(0, noise_kpa, len(t))
     for k in range(1, len(t)):
         noise[k] += 0.3 * noise[k - 1]
-    return [Sample(float(a), float(p) / 1000 - ATMOSPHERE_KPA + n, float(k) - 273.15 + rng.normal(0, 0.01))
-            for a, p, n, k in zip(t, pascal, noise, kelvin, strict=True)]
+    return [
+        Sample(float(a), float(p) / 1000 - ATMOSPHERE_KPA + n, float(k) - 273.15 + rng.normal(0, 0.01))
+        for a, p, n, k in zip(t, pascal, noise, kelvin, strict=True)
+    ]
 
 
 @pytest.mark.parametrize("true", [0.0, 1.5, 12.0])
 def test_the_true_leak_lies_in_the_interval_in_90_of_100_runs(true):
-    inside = sum(low <= true <= high for low, high in (leak(trace(true, seed), VOLUME_L).interval for seed in range(100)))
+    inside = sum(
+        low <= true <= high for low, high in (leak(trace(true, seed), VOLUME_L).interval for seed in range(100))
+    )
     assert inside >= 90
 
 
@@ -44,8 +52,10 @@ def test_without_noise_the_leak_comes_back_to_a_thousandth():
 
 def test_weather_alone_is_no_leak():
     """A tight tank that cools by 2 K drops by p dT/T, about 0.83 kPa: all of it comes off in the correction."""
-    samples = [Sample(60.0 * k, (20 + ATMOSPHERE_KPA) * (291.15 - 2 * k / 30) / 291.15 - ATMOSPHERE_KPA, 18 - 2 * k / 30)
-               for k in range(31)]
+    samples = [
+        Sample(60.0 * k, (20 + ATMOSPHERE_KPA) * (291.15 - 2 * k / 30) / 291.15 - ATMOSPHERE_KPA, 18 - 2 * k / 30)
+        for k in range(31)
+    ]
     found = leak(samples, VOLUME_L)
     assert found.raw_drop_kpa == pytest.approx(121.325 * 2 / 291.15, rel=1e-6)
     assert found.ml_min == pytest.approx(0.0, abs=1e-6)

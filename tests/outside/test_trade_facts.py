@@ -40,7 +40,18 @@ def test_about_5_percent_air_space_is_the_default_and_enough_for_diesel_warmed_b
 
 def test_thin_skins_come_in_the_thicknesses_that_makers_use():
     """Common practice: 1.5 to 3 mm aluminium, 1050 in 1.6 mm, steel 2.5 to 6 mm, polypropylene 4.5 to 6 mm."""
-    for name in ("5052/1.5", "5083/2", "5083/3", "1050/1.6", "s235/2.5", "s235/6", "pp/4.5", "pp/6", "304/1.5", "316/2"):
+    for name in (
+        "5052/1.5",
+        "5083/2",
+        "5083/3",
+        "1050/1.6",
+        "s235/2.5",
+        "s235/6",
+        "pp/4.5",
+        "pp/6",
+        "304/1.5",
+        "316/2",
+    ):
         assert sheet(name).thickness_mm > 0
 
 

@@ -30,14 +30,7 @@ def brief_view(e: Evaluation, units: Family) -> Picture:
             box(
                 x, 0, width, litres / top * 100, "fluid line" if enough else "warn", "fluid" if enough else "dead", 1.2
             ),
-            Label(
-                np.array([x + width / 2, 0.0]),
-                show(litres, "volume", units),
-                11,
-                "ink",
-                bold=True,
-                shift=(0, 18),
-            ),
+            Label(np.array([x + width / 2, 0.0]), show(litres, "volume", units), 11, "ink", bold=True, shift=(0, 18)),
             Label(np.array([x + width / 2, 0.0]), word, 10, "quiet", shift=(0, -13)),
         ]
     y = wanted / top * 100

@@ -113,15 +113,7 @@ def nest_view(nest: Nest, blanks: tuple[Blank, ...], units: Family) -> Picture:
         y0 = -sheet * (height + 0.08 * long)
         items.append(box(0, y0, width, height, "ink", "space", 1.6))
         items.append(
-            Label(
-                np.array([0.0, y0]),
-                f"sheet {sheet + 1}: {size}",
-                10,
-                "ink",
-                "l",
-                bold=True,
-                shift=(0, -10),
-            )
+            Label(np.array([0.0, y0]), f"sheet {sheet + 1}: {size}", 10, "ink", "l", bold=True, shift=(0, -10))
         )
         for spot in nest.spots:
             if spot.sheet != sheet:

@@ -66,8 +66,7 @@ def materials() -> dict[str, SheetMaterial]:
     rows = tomllib.loads(files(__package__).joinpath("sheets.toml").read_text("utf-8"))
     return {
         key: SheetMaterial(
-            key=key,
-            **(row | {"thicknesses": tuple(row["thicknesses"]), "stock": tuple(map(tuple, row["stock"]))}),
+            key=key, **(row | {"thicknesses": tuple(row["thicknesses"]), "stock": tuple(map(tuple, row["stock"]))})
         )
         for key, row in rows.items()
     }

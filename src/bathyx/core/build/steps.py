@@ -1,0 +1,175 @@
+"""The traveller: ordered steps generated from an evaluation, with cautions where they matter and hold points that block.
+
+Step ids are stable (`cut`, `bend:wrap`, `fit`), so that ticks in the register keep their meaning when the tank changes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.proving.plan import CAUTIONS, METHODS
+from bathyx.core.sheet.makeup import SCHOOLS
+
+
+@dataclass(frozen=True)
+class Step:
+    """One line of the traveller. A `hold` blocks every step after it until it is ticked."""
+
+    id: str
+    title: str
+    detail: str
+    caution: str = ""
+    hold: bool = False
+
+
+def steps(evaluation: Evaluation) -> tuple[Step, ...]:
+    """The traveller of this tank, in order."""
+    job, r = evaluation.job, evaluation.results
+    shell_blanks = [b for b in r.blanks if b.role == "shell"]
+    baffles = [b for b in r.blanks if b.role == "baffle"]
+    bent = [b for b in shell_blanks if b.bends]
+    fittings = job.inside.fittings
+    rings = [f for f in fittings if f.ring_mm > 0]
+    found = [
+        Step(
+            "agree",
+            "Agree sketch and brief with the customer",
+            f"{r.capacity.usable.value:.1f} L usable of {r.fluid.name.lower()}, {r.weight.full.value:.0f} kg full",
+        ),
+        Step(
+            "mock",
+            "Card mock-up in the space",
+            f"outside {r.outside.length_mm:.0f} × {r.outside.width_mm:.0f} × {r.outside.height_mm:.0f} mm; "
+            "try the way in with tabs and fittings on",
+        ),
+        Step(
+            "material",
+            "Check the sheet",
+            f"{r.sheet.name}; write the grade and certificate down, or that it is unknown",
+        ),
+        Step(
+            "cut",
+            "Cut blanks",
+            ", ".join(f"{b.name} {b.size_mm[0]:.0f} × {b.size_mm[1]:.0f}" for b in r.blanks),
+            "Gloves and glasses; sheared edges cut.",
+        ),
+        Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
+    ]
+    found += [
+        Step(
+            f"bend:{b.name}",
+            f"Bend {b.name}",
+            f"{len(b.bends)} bends, inside radius {r.rule.radius_mm:g} mm; {SCHOOLS[job.makeup.school].lower()}",
+        )
+        for b in bent
+    ]
+    if bent:
+        found.append(
+            Step("trim", "Measure and trim", "bent parts come out long or short: measure, then cut the mating parts")
+        )
+    if fittings:
+        found.append(
+            Step(
+                "holes",
+                "Cut holes",
+                ", ".join(f"{f.id} ø{f.hole_mm:g}" for f in fittings) + "; same sizes in one set-up",
+            )
+        )
+    if rings:
+        found.append(
+            Step(
+                "bosses",
+                "Weld rings and bosses into flat panels",
+                ", ".join(f"{f.id} {f.ring_mm:g} mm" for f in rings),
+                "Aim the arc at the thick side, clamp to a steel table as heat sink.",
+            )
+        )
+    found += [
+        Step(
+            "clean",
+            "Clean joints and rod",
+            "dedicated brush, solvent on a rag, let it dry",
+            "Never pour solvent: trapped between plates it burns under the arc, unseen through the helmet. "
+            "No chlorinated cleaner near an arc: its fumes are poison.",
+        ),
+        Step(
+            "tack",
+            "Tack, square, check",
+            "many small tacks, measure both diagonals of each opening",
+            "Helmet, gloves, skin covered; draw fumes away, most of all from stainless and galvanised parts.",
+        ),
+        Step(
+            "fit",
+            "Fit check in the real space, tacked only",
+            "with tabs, fittings and spanner room; in and out again",
+            hold=True,
+        ),
+    ]
+    if baffles:
+        found.append(
+            Step(
+                "baffles",
+                "Baffles in",
+                f"{', '.join(b.name for b in baffles)}: stitch to bottom, sides and top, 75 on 75 off; "
+                "limber holes at the bottom",
+                "A baffle that is not welded to the bottom lets it blow out under test.",
+            )
+        )
+        found.append(
+            Step(
+                "closing",
+                "Look inside before closing",
+                "every bay drains, pickup and float clear, nothing left in the tank",
+                hold=True,
+            )
+        )
+    found += [
+        Step(
+            "weld",
+            "Weld all seams",
+            f"{r.weld_length_mm / 1000:.2f} m in {len(r.seams)} seams; skip about, turn the tank "
+            "to weld flat; log each seam",
+            "Fumes: ventilate. Enough gas, wire and rod on the bench before the first arc.",
+        ),
+        Step("dress", "Dress and look", "spatter off, look at every seam, mirror for the blind side"),
+        Step(
+            "test",
+            f"Prove it: {METHODS[job.proving.method].lower()}",
+            f"{job.proving.test_kpa:g} kPa, {job.proving.hold_min:g} min",
+            CAUTIONS[job.proving.method],
+            hold=True,
+        ),
+        Step(
+            "finish",
+            "Coat, mount and earth",
+            "paint steel outside; rubber under the tank; earth strap on fuel tanks",
+            "Earth a fuel tank before the first fill." if r.fluid.flammable else "",
+        ),
+        Step(
+            "first_fill",
+            "First fill, and watch",
+            "fill from a metered supply, check the dip chart, look again after a day",
+            "No flame, no spark, vapour sinks and travels." if r.fluid.flammable else "",
+        ),
+        Step("learn", "What would be quicker next time?", "write it down while it is fresh"),
+    ]
+    return tuple(found)
+
+
+def next_open(all_steps: tuple[Step, ...], done: Iterable[str]) -> Step | None:
+    """The first step not ticked, or None when all are."""
+    ticked = set(done)
+    return next((step for step in all_steps if step.id not in ticked), None)
+
+
+def blocked_by(all_steps: tuple[Step, ...], step_id: str, done: Iterable[str]) -> Step | None:
+    """The hold point before `step_id` that is not ticked yet, or None when it may be ticked."""
+    ticked = set(done)
+    for step in all_steps:
+        if step.id == step_id:
+            return None
+        if step.hold and step.id not in ticked:
+            return step
+    return None
