@@ -111,7 +111,7 @@ class Window(QWidget):
         self.cards = QStackedWidget()
         self.cards.setFixedWidth(344)
         self.rail = Rail(self.theme)
-        self.shelf = Shelf(self.bench)
+        self.shelf = Shelf(self.bench, self.theme)
         desk = QWidget()
         desk.setObjectName("spread")
         across = QHBoxLayout(desk)

@@ -128,9 +128,7 @@ def nest_view(nest: Nest, blanks: tuple[Blank, ...], units: Family) -> Picture:
                 items.append(line(ends[0], ends[1], "bend up" if bend.up else "bend down", 1.0, dashed=not bend.up))
             for hole in blank.holes:
                 items.append(Circle(place(hole.centre[None])[0] + corner, hole.diameter_mm / 2, "hole", "space", 0.8))
-            items.append(
-                Label(corner + [spot.width_mm / 2, spot.height_mm / 2], blank.name, 9, "ink", badge="sheet", tag=tag)
-            )
+            items.append(Label(corner + [spot.width_mm / 2, spot.height_mm / 2], blank.name, 8, "ink", tag=tag))
     return Picture(tuple(items))
 
 

@@ -17,7 +17,7 @@ LIGHT: dict[str, str] = {
     "go": "#3D7A3A",
     "stop": "#B1352B",
     "stop fill": "#F2CFC8",
-    "warn": "#A36A0F",
+    "warn": "#865507",
     "note": "#44636B",
     "space": "#F3EBD7",
     "clear": "#9A7B3C",
@@ -46,7 +46,7 @@ LIGHT: dict[str, str] = {
     "wall 3": "#EAEEED",
     "seam open": "#5B686D",
     "seam welded": "#0B6A70",
-    "seam repaired": "#A36A0F",
+    "seam repaired": "#865507",
     "seam leaks": "#B1352B",
 }
 DARK: dict[str, str] = {

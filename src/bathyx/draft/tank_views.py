@@ -11,15 +11,18 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.inside.baffles import Plate, section
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
-from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, stacked
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, side_by_side, stacked
 
 CHAMFER_SPOTS = {"front_bottom": (0, 0), "rear_bottom": (1, 0), "rear_top": (1, 1), "front_top": (0, 1)}
 
 
-def tank_view(e: Evaluation, units: Family) -> Picture:
-    """Side and end view with the sizes that make the tank, each one live."""
+def tank_view(e: Evaluation, units: Family, *, across: bool = False) -> Picture:
+    """Side and end view with the sizes that make the tank, each one live; one above the other, or `across` a page."""
+    views = [side_view(e, units), end_view(e, units)]
     size = e.job.tank
-    return stacked([side_view(e, units), end_view(e, units)], 0.85 * size.height_mm)
+    if across:
+        return side_by_side(views, 0.25 * (size.length_mm + size.width_mm))
+    return stacked(views, 0.85 * size.height_mm)
 
 
 def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:

@@ -46,7 +46,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family) -> Path:
             [(f"{f.title} {f.id}", f"ø{f.ring_od_mm:g}", f"ø{f.hole_mm:g}", f"{f.ring_mm:g} mm") for f in rings],
             (2, 1, 1, 1),
         )
-    paper.heading("Nest")
+    paper.heading("Nest", 250)
     try:
         laid = nest(r.blanks, r.sheet.material.stock)
         paper.words(
@@ -55,7 +55,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family) -> Path:
         paper.picture(nest_view(laid, r.blanks, units), min(560.0, 210.0 * laid.sheets + 40))
     except NestError as error:
         paper.words(str(error), 9, "stop", True)
-    paper.heading("Blanks")
+    paper.heading("Blanks", 190)
     for k, b in enumerate(r.blanks):
         paper.picture(blank_picture(b, units), 190, share=0.5, at=0.5 * (k % 2))
     if len(r.blanks) % 2:

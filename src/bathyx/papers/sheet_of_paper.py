@@ -53,9 +53,9 @@ class Paper:
             self.canvas.showPage()
             self._start_page()
 
-    def heading(self, words: str) -> None:
-        """A section heading."""
-        self.room(40)
+    def heading(self, words: str, keep: float = 0.0) -> None:
+        """A section heading, on a page that has `keep` points more for what belongs under it."""
+        self.room(40 + keep)
         self.y -= 10
         self.canvas.setFont(BOLD, 11)
         self.canvas.setFillColor(colour("accent"))
@@ -81,14 +81,14 @@ class Paper:
 
         def draw(cells: Sequence[str], font: str, ink: str) -> None:
             split = [simpleSplit(str(cell), font, size, w - 6) or [""] for cell, w in zip(cells, widths, strict=True)]
-            tall = max(len(part) for part in split) * (size + 2.5) + 5
+            tall = max(len(part) for part in split) * (size + 2.5) + 7
             self.room(tall)
             x = MARGIN
             for part, w in zip(split, widths, strict=True):
                 self.canvas.setFont(font, size)
                 self.canvas.setFillColor(colour(ink))
                 for k, text in enumerate(part):
-                    self.canvas.drawString(x + 2, self.y - size - k * (size + 2.5), text)
+                    self.canvas.drawString(x + 2, self.y - size - 3 - k * (size + 2.5), text)
                 x += w
             self.y -= tall
             self.canvas.setStrokeColor(colour("edge"))
@@ -98,7 +98,7 @@ class Paper:
         draw(heads, BOLD, "quiet")
         for row in rows:
             draw(row, REGULAR, "ink")
-        self.y -= 6
+        self.y -= 14
 
     def picture(self, picture: Picture, height: float, caption: str = "", share: float = 1.0, at: float = 0.0) -> None:
         """A picture fitted into `share` of the width, starting at `at`; moves down only when it fills the row."""

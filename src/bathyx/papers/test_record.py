@@ -33,7 +33,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     paint(paper.canvas, plate_view(data), MARGIN, paper.y - height - 4, WIDTH_MM * FULL_SIZE, height + 4, FULL_SIZE)
     _code(paper, f"BATHYX {data.serial} {job.uid}", MARGIN + (WIDTH_MM + 8) * FULL_SIZE, paper.y - height)
     paper.y -= height + 12
-    paper.picture(tank_view(e, units), 215, share=0.62)
+    paper.picture(tank_view(e, units, across=True), 215, share=0.62)
     seams = {s.id: record.seam_state(s.id) for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(r.capacity.fill_level_mm, seams)), 215, share=0.38, at=0.62)
     paper.heading("Tests")
@@ -81,7 +81,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
             )
         )
     paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.2, 0.8, 1.1, 3, 0.7), 8)
-    paper.heading("Dip chart")
+    paper.heading("Dip chart", 380)
     paper.picture(dip_chart(e, units), 380)
     paper.heading("Care")
     paper.words(

@@ -18,7 +18,7 @@ def write_traveller(e: Evaluation, path: Path, units: Family, ticked: dict[str, 
     job, r = e.job, e.results
     ticked = ticked or {}
     paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}")
-    paper.picture(tank_view(e, units), 230, share=0.6)
+    paper.picture(tank_view(e, units, across=True), 230, share=0.6)
     seams = {s.id: "open" for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(seams=seams)), 230, share=0.4, at=0.6)
     for severity, ink in (("stop", "stop"), ("warn", "warn")):

@@ -31,7 +31,7 @@ class InsideStage(Stage):
         state, said = self.worst()
         count = len(r.baffles)
         figure = f"{count} baffle{'s' if count != 1 else ''}" if count else "no baffle"
-        words_ = said or f"longest bay {show(longest, 'length', self.bench.units)}"
+        words_ = said or f"bays to {show(longest, 'length', self.bench.units)}"
         return TileData(figure, words_, min(1.0, limit / longest), state)
 
     def flat(self) -> Picture:

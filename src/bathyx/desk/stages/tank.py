@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QGridLayout, QWidget
 from bathyx.core.material import materials, sheet
 from bathyx.core.tank.fit import fill_room
 from bathyx.core.tank.profile import CORNERS
-from bathyx.core.units import show
+from bathyx.core.units import Family, show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
@@ -27,9 +27,10 @@ class Worth(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(4)
-        self.labels = {}
+        self.labels, self.captions = {}, {}
         for row, name in enumerate(("length_mm", "width_mm", "height_mm")):
-            grid.addWidget(words(f"1 mm of {name.removesuffix('_mm')}"), row, 0)
+            self.captions[name] = words("", wrap=False)
+            grid.addWidget(self.captions[name], row, 0)
             self.labels[name] = words("", wrap=False)
             self.labels[name].setStyleSheet("font-weight: bold;")
             grid.addWidget(self.labels[name], row, 1)
@@ -47,7 +48,9 @@ class Worth(QWidget):
 
     def refresh(self) -> None:
         """Litres per millimetre now."""
+        step = "1 mm" if self.bench.units == Family.METRIC else "1 in"
         for name, label in self.labels.items():
+            self.captions[name].setText(f"{step} of {name.removesuffix('_mm')}")
             label.setText(show(self.bench.evaluation.results.litres_per_mm[name], "litres_per_mm", self.bench.units))
 
 
@@ -62,7 +65,10 @@ class TankStage(Stage):
         usable, wanted = r.capacity.usable.value, r.wanted.value
         state, said = self.worst()
         spare = usable - wanted
-        words_ = said or f"{'+' if spare >= 0 else '−'}{show(abs(spare), 'volume', self.bench.units)} on the brief"
+        words_ = (
+            said
+            or f"{'+' if spare >= 0 else '−'}{show(abs(spare), 'volume', self.bench.units)} {'spare' if spare >= 0 else 'short'}"
+        )
         return TileData(show(usable, "volume", self.bench.units), words_, min(1.0, usable / wanted), state)
 
     def flat(self) -> Picture:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from bathyx.core.evaluate import evaluate
@@ -12,7 +13,10 @@ from bathyx.core.job import JobError, read_job
 from bathyx.core.material import fluid
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
+from bathyx.desk.theme import Theme
+from bathyx.desk.views.canvas import Canvas
 from bathyx.desk.views.fields import button, words
+from bathyx.draft.solid_view import Eye, Show, solid_view
 
 
 class Shelf(QWidget):
@@ -20,7 +24,7 @@ class Shelf(QWidget):
 
     opened = pyqtSignal()
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__()
         self.bench = bench
         self.setObjectName("shelf")
@@ -31,6 +35,11 @@ class Shelf(QWidget):
         column.addWidget(words("Double-click or Enter takes one in hand. Every edit is saved as it is made.", "quiet"))
         self.list = QListWidget()
         self.list.setObjectName("jobs")
+        self.list.setIconSize(QSize(132, 84))
+        self._small = Canvas(theme, "thumbnail")
+        self._small.setMinimumSize(1, 1)
+        self._small.resize(264, 168)
+        self._small.room_px = 8.0
         self.list.itemActivated.connect(lambda item: self._open(Path(item.data(Qt.ItemDataRole.UserRole))))
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
@@ -50,10 +59,20 @@ class Shelf(QWidget):
         self.trouble.setText("")
         for path in sorted((self.bench.home / "jobs").glob("*.json"), key=lambda p: -p.stat().st_mtime):
             item = QListWidgetItem(self._words(path))
+            item.setIcon(self._picture_of(path))
             item.setData(Qt.ItemDataRole.UserRole, str(path))
             self.list.addItem(item)
         if not self.list.count():
             self.list.addItem("Nothing yet: begin with a new tank.")
+
+    def _picture_of(self, path: Path) -> QIcon:
+        """The tank in the round, small; an empty icon for a file that cannot be read."""
+        try:
+            e = evaluate(read_job(path.read_text("utf-8"), path.name))
+        except (JobError, OSError, ValueError):
+            return QIcon()
+        self._small.show_picture(solid_view(e, self.bench.units, Eye(), Show(e.results.capacity.fill_level_mm)))
+        return QIcon(self._small.grab())
 
     def _words(self, path: Path) -> str:
         try:

@@ -74,8 +74,7 @@ class Trace(QWidget):
         self.temperature.setLabel("left", "gas °C", **style)
         self.temperature.setLabel("bottom", "minutes", **style)
         self.empty.setVisible(not samples)
-        for plot in (self.pressure, self.temperature):
-            plot.setVisible(bool(samples))
+        self.plots.setVisible(bool(samples))
         if not samples:
             for curve in (self.raw, self.steady, self.warmth):
                 curve.setData([], [])
