@@ -55,3 +55,9 @@ def test_no_figure_lacks_its_explanation(trolley):
     ):
         text = figure.explain()
         assert all(word in text for word in ("Here:", "Source:", "Holds for:", "Trust:"))
+
+
+def test_spare_room_is_what_the_tape_leaves(trolley):
+    r = trolley.results
+    assert r.spare.value == pytest.approx(min(r.room.width_mm - 726, r.room.depth_mm - 424, r.room.height_mm - 298))
+    assert "height" in r.spare.label

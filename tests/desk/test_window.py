@@ -327,3 +327,50 @@ def test_a_full_disk_is_said_and_the_saved_job_stays(window, qtbot, monkeypatch)
     window.bench.edit({"tank.height_mm": 250.0}, "lower")
     assert "No space left" in window.message.text()
     assert window.bench.path.read_text("utf-8") == saved
+
+
+def test_a_tile_explains_its_figure_by_key(window, qtbot):
+    for index in (0, SPACE, TANK, INSIDE, CUT):
+        tile = window.bench_line.tiles[index]
+        tile.setFocus()
+        qtbot.keyClicks(tile, "?")
+        panel = window.findChild(Explainer)
+        assert panel.isVisible()
+        assert "Source:" in panel.label.text()
+        panel.hide()
+
+
+def test_the_pointer_is_told_what_it_is_on(window, qtbot):
+    e, stage = window.bench.evaluation, window.stages[BUILD]
+    assert "Worth 0.301 L/mm" in window.stages[TANK].describe("edit:tank.height_mm")
+    assert "open" in stage.describe("seam:S1")
+    assert "bears" in stage.describe("face:top")
+    assert "% open" in stage.describe("baffle:B1")
+    assert "ø50" in stage.describe("fitting:filler")
+    assert "bends" in stage.describe(f"blank:{e.results.blanks[0].name}")
+    assert stage.describe("blank:none") == stage.describe("") == ""
+
+
+def test_a_leak_is_marked_where_the_seam_was_picked(window, qtbot):
+    window.choose(6)
+    window.bench.who = "Marn"
+    qtbot.wait(50)
+    window.solid.grab()
+    line = next(
+        i
+        for i in window.solid.picture.items
+        if getattr(i, "tag", "") == "seam:S14" and len(getattr(i, "points", [])) == 2
+    )
+    spot = window.solid.to_screen(line.points[0] + 0.25 * (line.points[1] - line.points[0]))
+    qtbot.mouseClick(window.solid, Qt.MouseButton.LeftButton, pos=spot.toPoint())
+    assert window.bench.lit == "seam:S14"
+    assert window.stage.share.value() == pytest.approx(25, abs=3)
+    press(window, "mark leak")
+    assert window.bench.record.of_kind("leak")[0].payload["share"] == pytest.approx(0.25, abs=0.03)
+
+
+def test_a_design_changed_after_building_began_says_which_revision_comes_next(window, qtbot):
+    window.choose(BUILD)
+    assert "revision 1 is frozen" in window.stage.revision.text()
+    window.bench.edit({"tank.height_mm": 280.0}, "lower")
+    assert "begins revision 2" in window.stage.revision.text()

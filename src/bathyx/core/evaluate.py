@@ -9,14 +9,15 @@ from bathyx.core.capacity.capacity import capacity
 from bathyx.core.capacity.weight import weigh
 from bathyx.core.findings import Finding, findings_of
 from bathyx.core.formula import Figure, formula
-from bathyx.core.inside.baffles import Plate, bays, placed, plates
+from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, Plate, bays, placed, plates
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup import bend_rule, roles_of
-from bathyx.core.sheet.seams import seam_list
+from bathyx.core.sheet.seams import Seam, seam_list
+from bathyx.core.space import Room
 from bathyx.core.strength.panels import strength
 from bathyx.core.tank.families import litres_per_mm, shell_of
 
@@ -28,6 +29,34 @@ COST = formula(
     valid="blanks only, without waste; the nest shows the used share",
     check="tests/core/test_evaluate.py",
     tolerance="as good as the price",
+)
+
+SPARE = formula(
+    "space.spare",
+    "Spare room at the tightest",
+    "spare = measured − skew − clearances − (inside + 2 t)",
+    source="The space as measured; outside is inside plus a skin on each side",
+    valid="a box that goes straight in; weld beads, tabs and fittings are the clearance's business",
+    check="tests/core/test_evaluate.py",
+    tolerance="as the tape: about 1 mm a reading",
+)
+BAY = formula(
+    "inside.longest",
+    "Longest run of free surface",
+    "the longest distance between baffles or walls, along and across",
+    source=BAY_SOURCE,
+    valid="baffles welded to bottom, sides and top",
+    check="tests/core/test_inside.py",
+    tolerance="exact; the limit is a rule of thumb",
+)
+WELD = formula(
+    "sheet.weld",
+    "Length of weld",
+    "Σ welded edges of the shell + stitches of the baffles",
+    source="The seam list; stitches 75 on 75 off, common practice",
+    valid="one pass, one side",
+    check="tests/core/test_makeup.py",
+    tolerance="edges exact; stitches ±1 an edge; rings and bosses not counted",
 )
 
 _capacity = lru_cache(maxsize=16)(capacity)
@@ -78,27 +107,57 @@ def results_of(job: Job) -> Results:
     low, high = shell.bounds
     size = high - low + 2 * t
     weight = _weigh(shell, blanks, found, inside.fittings, stock, held, job.brief.fluid)
+    outside = OutsideSize(float(size[0]), float(size[1]), float(size[2]))
+    spans, seams = bays(shell, baffles), _seams(roles, found)
     return Results(
         shell=shell,
         panelled=panelled,
         sheet=stock,
         fluid=kind,
         room=job.space.room,
-        outside=OutsideSize(float(size[0]), float(size[1]), float(size[2])),
+        outside=outside,
         roles=roles,
         rule=rule,
         baffles=baffles,
-        bays=bays(shell, baffles),
+        bays=spans,
         plates=found,
         blanks=blanks,
-        seams=_seams(roles, found),
+        seams=seams,
         capacity=held,
         weight=weight,
         strength=_strength(shell, baffles, stock, job.proving.test_kpa),
         wanted=job.brief.demand.wanted,
         litres_per_mm=litres_per_mm(tank),
         sheet_cost=_cost(blanks, stock),
+        spare=_spare(job.space.room, outside),
+        longest_bay=_longest(spans),
+        weld=_weld(seams),
     )
+
+
+def _spare(room: Room, outside: OutsideSize) -> Figure:
+    ways = {
+        "width": room.width_mm - outside.width_mm,
+        "length": room.depth_mm - outside.length_mm,
+        "height": room.height_mm - outside.height_mm,
+    }
+    tightest = min(ways, key=lambda way: ways[way])
+    working = ", ".join(f"{way} {spare:+.1f} mm" for way, spare in ways.items())
+    return Figure(f"Spare in {tightest}", ways[tightest], "length", SPARE, working)
+
+
+def _longest(spans: tuple[BaySpan, ...]) -> Figure:
+    longest = max(spans, key=lambda span: span.length_mm)
+    way = "along" if longest.axis == "x" else "across"
+    working = f"{way} the tank from {longest.start_mm:.0f} to {longest.end_mm:.0f} mm: {longest.length_mm:.0f} mm"
+    return Figure("Longest bay", longest.length_mm, "length", BAY, working)
+
+
+def _weld(seams: tuple[Seam, ...]) -> Figure:
+    stitched = sum(seam.length_mm for seam in seams if seam.joint == "stitch")
+    whole = sum(seam.length_mm for seam in seams)
+    working = f"{(whole - stitched) / 1000:.2f} m of edges + {stitched / 1000:.2f} m of stitches = {whole / 1000:.2f} m"
+    return Figure("Weld", whole, "weld", WELD, working)
 
 
 def _cost(blanks: tuple[Blank, ...], stock: Sheet) -> Figure:

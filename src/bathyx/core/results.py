@@ -49,8 +49,11 @@ class Results:
     wanted: Figure
     litres_per_mm: dict[str, float]
     sheet_cost: Figure
+    spare: Figure
+    longest_bay: Figure
+    weld: Figure
 
     @property
     def weld_length_mm(self) -> float:
         """Total of the seam list."""
-        return sum(seam.length_mm for seam in self.seams)
+        return self.weld.value

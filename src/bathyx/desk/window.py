@@ -181,9 +181,11 @@ class Window(QWidget):
         self.shelf_button.clicked.connect(self.show_shelf)
         self.shelf.opened.connect(lambda: self.choose(self.current))
         self.flat.typed.connect(self._typed)
-        self.flat.picked.connect(lambda tag: self.stage.picked(tag))
+        self.flat.picked.connect(lambda tag, share: self.stage.picked(tag, share))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
-        self.solid.picked.connect(lambda tag: self.stage.picked(tag))
+        self.solid.picked.connect(lambda tag, share: self.stage.picked(tag, share))
+        self.flat.describe = self.solid.describe = lambda tag: self.stage.describe(tag)
+        self.bench_line.explain.connect(self._explain)
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
         self.quiet = QTimer(self)
@@ -235,7 +237,8 @@ class Window(QWidget):
     def refresh(self) -> None:
         """Draw the latest evaluation everywhere it shows."""
         b = self.bench
-        self.shelf_button.setText(_two_lines(b.job.brief.name if b.path else "Jobs"))
+        self.shelf_button.setText(_two_lines(b.job.brief.name) + "\n‹ jobs" if b.path else "Jobs")
+        self.setWindowTitle(f"{b.job.brief.name}: Bathyx" if b.path else "Bathyx")
         for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
             tile.show_data(stage.tile())
         if not self.flat_stack.currentIndex():
@@ -283,6 +286,14 @@ class Window(QWidget):
             self.choose(keys.index(finding.stage))
         self.bench.light(finding.where)
 
+    def _explain(self, index: int) -> None:
+        from bathyx.desk.views.fields import Explainer
+
+        tile = self.bench_line.tiles[index]
+        if tile.data.explain:
+            Explainer.of(self).show_beside(tile, tile.data.explain)
+        QTimer.singleShot(NOTE_MS, Explainer.of(self).hide)
+
     def _say(self, kind: str, text: str) -> None:
         self.message.setProperty("look", "trouble" if kind == "trouble" else "quiet")
         self.message.style().unpolish(self.message)
@@ -308,7 +319,7 @@ def _two_lines(words: str) -> str:
     """A name broken for a narrow button."""
     parts, lines = words.split(), [""]
     for part in parts:
-        if len(lines[-1]) + len(part) > 14 and lines[-1] and len(lines) < 3:
+        if len(lines[-1]) + len(part) > 14 and lines[-1] and len(lines) < 2:
             lines.append("")
         lines[-1] = f"{lines[-1]} {part}".strip()
     return "\n".join(lines)

@@ -57,7 +57,7 @@ def blanks_view(e: Evaluation, units: Family, chosen: str = "") -> Picture:
             return _detailed(blank, units)
     pictures = [blank_picture(b, units, close=False) for b in e.results.blanks]
     sizes = [b.size_mm for b in e.results.blanks]
-    gap = 0.2 * max(max(size) for size in sizes)
+    gap = 0.27 * max(max(size) for size in sizes)
     row = max(max(w for w, _ in sizes), 1.1 * sum((w + gap) * (h + gap) for w, h in sizes) ** 0.5)
     items: list[Item] = []
     x = y = tall = 0.0

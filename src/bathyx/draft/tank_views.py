@@ -187,8 +187,11 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
             items.append(
                 Circle(spot[:2], fitting.hole_mm / 2, "hole", "paper" if top else None, 1.4 if top else 0.8, tag)
             )
-        far = max(fitting.hole_mm, fitting.ring_od_mm) / 2
-        items.append(Label(spot[:2] + [0.0, -far], fitting.id, 10, "ink", shift=(0, -8), tag=tag))
+        if fitting.hole_mm >= 70:
+            items.append(Label(spot[:2], fitting.id, 10, "ink", tag=tag))
+        else:
+            far = max(fitting.hole_mm, fitting.ring_od_mm) / 2
+            items.append(Label(spot[:2] - [0.0, far], fitting.id, 10, "ink", shift=(0, -8), tag=tag))
     for axis, spans in (("x", [b for b in r.bays if b.axis == "x"]), ("y", [b for b in r.bays if b.axis == "y"])):
         for k, bay in enumerate(spans):
             p, q = (np.array([bay.start_mm, width]), np.array([bay.end_mm, width]))

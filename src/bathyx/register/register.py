@@ -207,6 +207,15 @@ class Register:
             row = session.get(JobRow, uid)
             return None if row is None else row.serial
 
+    def revision_of(self, job: Job) -> tuple[int, bool]:
+        """(newest revision number or 0, whether the job still is what it froze)."""
+        digest = hashlib.sha256(job.to_json().encode()).hexdigest()
+        with Session(self.engine) as session:
+            row = session.scalar(
+                select(RevisionRow).where(RevisionRow.job_uid == job.uid).order_by(RevisionRow.number.desc()).limit(1)
+            )
+            return (0, False) if row is None else (row.number, row.sha256 == digest)
+
     def document(self, uid: str, number: int) -> str:
         """The document of a revision. RegisterError when there is none."""
         with Session(self.engine) as session:

@@ -27,9 +27,8 @@ class BriefStage(Stage):
         wanted = self.bench.evaluation.results.wanted
         state, said = self.worst()
         other = Family.US if self.bench.units == Family.METRIC else Family.METRIC
-        return TileData(
-            show(wanted.value, "volume", self.bench.units), said or show(wanted.value, "volume", other), 1.0, state
-        )
+        shown, also = (show(wanted.value, "volume", units) for units in (self.bench.units, other))
+        return TileData(shown, said or also, 1.0, state, wanted.explain())
 
     def flat(self) -> Picture:
         """Asked against held."""

@@ -81,9 +81,9 @@ class BuildStage(Stage):
         ]
         return Show(None, self.seam_states, tuple(marks), self.bench.lit)
 
-    def picked(self, tag: str) -> None:
+    def picked(self, tag: str, share: float = 0.5) -> None:
         """A seam picked opens its log."""
-        super().picked(tag)
+        super().picked(tag, share)
         if tag.startswith("seam:"):
             self.log = True
             self._refresh()
@@ -123,16 +123,22 @@ class BuildStage(Stage):
         self.to_log.setChecked(self.log)
         self.steps_leaf.setVisible(not self.log)
         self.log_leaf.setVisible(self.log)
-        serial = self.bench.serial
-        self.revision.setText(
-            f"Serial {serial}. Records are added, never changed."
-            if serial
-            else "The first record freezes the design as revision 1 and gives the tank its serial number."
-        )
+        self.revision.setText(self._revision_words())
         if self.log:
             self._refresh_log()
         else:
             self._refresh_steps()
+
+    def _revision_words(self) -> str:
+        number, same = self.bench.register.revision_of(self.bench.job)
+        if not number:
+            return "The first record freezes the design as revision 1 and gives the tank its serial number."
+        frozen = (
+            f"revision {number} is frozen"
+            if same
+            else f"the design has changed since revision {number}: the next record begins revision {number + 1}"
+        )
+        return f"Serial {self.bench.serial}; {frozen}. Records are added, never changed."
 
     # -- traveller ------------------------------------------------------------------------------------------------
 

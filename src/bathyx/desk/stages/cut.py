@@ -35,8 +35,8 @@ class CutStage(Stage):
         """Blanks and weld."""
         r = self.bench.evaluation.results
         state, said = self.worst()
-        weld = f"{show(r.weld_length_mm, 'weld', self.bench.units)} of weld"
-        return TileData(f"{len(r.blanks)} blanks", said or weld, 1.0, state)
+        weld = f"{show(r.weld.value, 'weld', self.bench.units)} of weld"
+        return TileData(f"{len(r.blanks)} blanks", said or weld, 1.0, state, r.weld.explain())
 
     def flat(self) -> Picture:
         """All blanks, one large, or the nest."""
@@ -50,12 +50,12 @@ class CutStage(Stage):
         r = self.bench.evaluation.results
         return Show(None, {s.id: "open" for s in r.seams}, lit=self.bench.lit)
 
-    def picked(self, tag: str) -> None:
+    def picked(self, tag: str, share: float = 0.5) -> None:
         """A blank picked is shown large; picked again, all."""
         name = tag.removeprefix("blank:") if tag.startswith("blank:") else ""
         if not self.nested:
             self.chosen = "" if name == self.chosen else name
-        super().picked(tag)
+        super().picked(tag, share)
         self.bench.lit_changed.emit()
 
     def _fingerprint(self) -> object:
@@ -94,6 +94,7 @@ class CutStage(Stage):
         card.add(Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"))
         card.head("Metal")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
+        card.add(FigureLine(b, lambda: b.evaluation.results.weld))
         card.row(
             button("Blanks", "show blanks", self._show_blanks),
             button("Nest on sheets", "run nest", self.run_nest, "main"),

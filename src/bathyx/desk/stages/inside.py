@@ -26,13 +26,13 @@ class InsideStage(Stage):
     def tile(self) -> TileData:
         """Longest bay and how many baffles hold it."""
         r = self.bench.evaluation.results
-        longest = max(b.length_mm for b in r.bays)
+        longest = r.longest_bay.value
         limit = bay_limit_mm(self.bench.job.inside.baffles, self.bench.job.brief.moving)
         state, said = self.worst()
         count = len(r.baffles)
         figure = f"{count} baffle{'s' if count != 1 else ''}" if count else "no baffle"
         words_ = said or f"bays to {show(longest, 'length', self.bench.units)}"
-        return TileData(figure, words_, min(1.0, limit / longest), state)
+        return TileData(figure, words_, min(1.0, limit / longest), state, r.longest_bay.explain())
 
     def flat(self) -> Picture:
         """From above."""

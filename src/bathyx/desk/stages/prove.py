@@ -52,17 +52,18 @@ class ProveStage(BuildStage):
         """Planned pressure, and where the proof stands."""
         plan, tests = self.bench.job.proving, self.bench.record.tests
         figure = show(plan.test_kpa, "pressure", self.bench.units, places=1) if plan.uses_air else "water"
+        bears = self.bench.evaluation.results.strength.bears.explain()
         if self.held_from is not None:
-            return TileData(figure, "hold running", 0.5, "warn")
+            return TileData(figure, "hold running", 0.5, "warn", bears)
         if self.bench.record.proven is not None:
-            return TileData(figure, "proven tight", 1.0, "go")
+            return TileData(figure, "proven tight", 1.0, "go", bears)
         state, said = self.worst()
         if tests:
             last = tests[-1].payload["verdict"]
             if last == "tight":
-                return TileData(figure, "changed since: test again", 0.7, "warn")
-            return TileData(figure, f"last: {last}", 0.6, "stop" if last == "leaks" else "warn")
-        return TileData(figure, said or "not tested", 0.1, state if said else "open")
+                return TileData(figure, "changed since: test again", 0.7, "warn", bears)
+            return TileData(figure, f"last: {last}", 0.6, "stop" if last == "leaks" else "warn", bears)
+        return TileData(figure, said or "not tested", 0.1, state if said else "open", bears)
 
     def flat(self) -> Picture:
         """Nothing: the trace stands there."""
@@ -84,9 +85,11 @@ class ProveStage(BuildStage):
         if self.trace is not None:
             self.trace.show_samples(samples, self.bench.units)
 
-    def picked(self, tag: str) -> None:
+    def picked(self, tag: str, share: float = 0.5) -> None:
         """A seam picked is where a leak would be marked."""
         self.bench.light(tag)
+        if tag.startswith("seam:") and self._card is not None:
+            self.share.setValue(round(share * 100))
         self._refresh_state()
 
     def make_card(self) -> Card:

@@ -20,16 +20,12 @@ class SpaceStage(Stage):
 
     def tile(self) -> TileData:
         """The least spare that is left round the tank."""
-        r = self.bench.evaluation.results
-        spare = min(
-            r.room.width_mm - r.outside.width_mm,
-            r.room.depth_mm - r.outside.length_mm,
-            r.room.height_mm - r.outside.height_mm,
-        )
+        spare = self.bench.evaluation.results.spare
         state, said = self.worst()
-        if spare < -0.05:
-            return TileData(show(-spare, "length", self.bench.units), "too long for it", 1.0, "stop")
-        return TileData(show(spare, "length", self.bench.units), said or "to spare", 1.0, state)
+        shown = show(abs(spare.value), "length", self.bench.units)
+        if spare.value < -0.05:
+            return TileData(shown, "too long for it", 1.0, "stop", spare.explain())
+        return TileData(shown, said or "to spare", 1.0, state, spare.explain())
 
     def flat(self) -> Picture:
         """Plan and front."""

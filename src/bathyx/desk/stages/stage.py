@@ -9,6 +9,7 @@ from bathyx.core.units import QuantityError, ReadingError, parse_quantity
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
+from bathyx.desk.views.describe import describe
 from bathyx.desk.views.fields import Card
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view
@@ -86,9 +87,13 @@ class Stage:
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
         """A thing was dragged on the flat drawing to (x, y) mm of the picture."""
 
-    def picked(self, tag: str) -> None:
-        """A thing was picked on a drawing."""
+    def picked(self, tag: str, share: float = 0.5) -> None:
+        """A thing was picked on a drawing; `share` is how far along it, for lines."""
         self.bench.light(tag)
+
+    def describe(self, tag: str) -> str:
+        """What the pointer is on, in a line or two."""
+        return describe(self.bench.evaluation, self.bench.record, self.bench.units, tag)
 
     def worst(self) -> tuple[str, str]:
         """(state, words) for the tile from this stage's findings."""

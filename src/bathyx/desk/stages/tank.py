@@ -69,7 +69,13 @@ class TankStage(Stage):
             said
             or f"{'+' if spare >= 0 else '−'}{show(abs(spare), 'volume', self.bench.units)} {'spare' if spare >= 0 else 'short'}"
         )
-        return TileData(show(usable, "volume", self.bench.units), words_, min(1.0, usable / wanted), state)
+        return TileData(
+            show(usable, "volume", self.bench.units),
+            words_,
+            min(1.0, usable / wanted),
+            state,
+            r.capacity.usable.explain(),
+        )
 
     def flat(self) -> Picture:
         """Side and end."""

@@ -18,16 +18,19 @@ STAGES = ("Brief", "Space", "Tank", "Inside", "Cut", "Build", "Prove", "Hand ove
 
 @dataclass(frozen=True)
 class TileData:
-    """What a tile shows: the figure, a few words under it, how full its tube is, and stop, warn, go or open."""
+    """What a tile shows: the figure, a few words under it, how full its tube is, stop, warn, go or open, and why."""
 
     figure: str = ""
     words: str = ""
     level: float = 0.0
     state: str = "open"
+    explain: str = ""
 
 
 class Tile(QAbstractButton):
     """One stage."""
+
+    asked = pyqtSignal()
 
     def __init__(self, title: str, number: int, theme: Theme) -> None:
         super().__init__()
@@ -49,8 +52,16 @@ class Tile(QAbstractButton):
         """New figure and state."""
         if data != self.data:
             self.data = data
+            self.setToolTip(data.explain or f"{self.title}: Alt+{self.number}")
             self.setAccessibleDescription(f"{data.figure}, {data.words}")
             self.update()
+
+    def keyPressEvent(self, event) -> None:
+        """? asks for the figure's explanation."""
+        if event.text() == "?":
+            self.asked.emit()
+        else:
+            super().keyPressEvent(event)
 
     def paintEvent(self, _event) -> None:
         """Plate with a cut corner, sight tube at its left."""
@@ -96,9 +107,10 @@ class Tile(QAbstractButton):
 
 
 class BenchLine(QWidget):
-    """The row of tiles. Emits the index of the stage chosen."""
+    """The row of tiles. Emits the index of the stage chosen, or whose figure is asked about."""
 
     chosen = pyqtSignal(int)
+    explain = pyqtSignal(int)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -108,6 +120,7 @@ class BenchLine(QWidget):
         self.tiles = []
         for number, title in enumerate(STAGES, start=1):
             tile = Tile(title, number, theme)
+            tile.asked.connect(lambda k=number - 1: self.explain.emit(k))
             tile.clicked.connect(lambda _on, k=number - 1: self.chosen.emit(k))
             row.addWidget(tile)
             self.tiles.append(tile)

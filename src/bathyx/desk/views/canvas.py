@@ -5,10 +5,12 @@ Wheel or +/- zooms, the right button pans, 0 fits again. Tab goes from one live 
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPainterPathStroker, QPen, QPolygonF
-from PyQt6.QtWidgets import QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit, QToolTip, QWidget
 
 from bathyx.desk.theme import Theme, type_of
 from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
@@ -19,10 +21,9 @@ GRIP_PX = 7.0
 class Canvas(QWidget):
     """A picture with live dimensions."""
 
-    picked = pyqtSignal(str)
+    picked = pyqtSignal(str, float)
     typed = pyqtSignal(str, str)
     dragged = pyqtSignal(str, float, float, bool)
-    hovered = pyqtSignal(str)
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
@@ -32,6 +33,7 @@ class Canvas(QWidget):
         self.empty_words = ""
         self.lit = ""
         self.draggable: tuple[str, ...] = ()
+        self.describe: Callable[[str], str] = lambda _tag: ""
         self.room_px = 76.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []
@@ -93,6 +95,22 @@ class Canvas(QWidget):
             -(spot.y() - self._pan.y() - self.height() / 2) / s + (bottom + top) / 2,
         )
 
+    def _polygon(self, points: np.ndarray) -> QPolygonF:
+        """`to_screen` of many points (n, 2) at once."""
+        left, bottom, right, top = self.picture.bounds
+        s = self.scale
+        x = self.width() / 2 + (points[:, 0] - (left + right) / 2) * s + self._pan.x()
+        y = self.height() / 2 - (points[:, 1] - (bottom + top) / 2) * s + self._pan.y()
+        return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+
+    def share_along(self, tag: str, spot: QPointF) -> float:
+        """How far along a tagged line a place is, 0 at its start to 1 at its end; 0.5 when there is no such line."""
+        for item in self.picture.items:
+            if isinstance(item, Poly) and item.tag == tag and len(item.points) == 2:
+                at, (p, q) = np.array(self.to_picture(spot)), item.points
+                return float(np.clip((at - p) @ (q - p) / max(float((q - p) @ (q - p)), 1e-9), 0.0, 1.0))
+        return 0.5
+
     def tag_at(self, spot: QPointF) -> str:
         """The tag of the smallest tagged item under a place, so that a boss is found on its panel; dimensions first."""
         for dim, box in self._dims:
@@ -147,7 +165,7 @@ class Canvas(QWidget):
         return pen
 
     def _paint_poly(self, p: QPainter, item: Poly) -> None:
-        polygon = QPolygonF([self.to_screen(q) for q in item.points])
+        polygon = self._polygon(item.points)
         p.setPen(self._pen(item.ink, item.width, item.dashed, bool(item.tag) and item.tag == self.lit))
         p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
         if item.closed:
@@ -310,7 +328,7 @@ class Canvas(QWidget):
         self.editor.hide()
         self.trouble.hide()
         self._grabbed = tag if tag.startswith(self.draggable or ("\0",)) else ""
-        self.picked.emit(tag)
+        self.picked.emit(tag, self.share_along(tag, event.position()))
 
     def mouseMoveEvent(self, event) -> None:
         """Drag, pan or point."""
@@ -325,7 +343,11 @@ class Canvas(QWidget):
             tag = self.tag_at(event.position())
             live = tag.startswith(("edit:", *self.draggable)) if self.draggable or tag.startswith("edit:") else False
             self.setCursor(Qt.CursorShape.PointingHandCursor if live else Qt.CursorShape.ArrowCursor)
-            self.hovered.emit(tag)
+            words = self.describe(tag) if tag else ""
+            if words:
+                QToolTip.showText(event.globalPosition().toPoint(), words, self)
+            else:
+                QToolTip.hideText()
 
     def mouseReleaseEvent(self, event) -> None:
         """Let go."""
