@@ -41,6 +41,8 @@ def main(folder: Path) -> None:
                 rehearse(window, settle)
             settle()
             window.grab().save(str(folder / f"{name}.png"))
+            if name == "prove":
+                window.stage.disconnect()
             if name == "cut":
                 window.stage.run_nest()
                 settle(lambda: not window.stage.study.running, 10)

@@ -228,3 +228,29 @@ def test_keys_reach_every_stage(window, qtbot):
         qtbot.keyClick(window, Qt.Key(Qt.Key.Key_1 + k), Qt.KeyboardModifier.AltModifier)
         window.choose(k) if window.current != k else None
         assert window.bench_line.tiles[k].isChecked()
+
+
+def test_a_hold_that_was_broken_off_is_offered_and_put_on_record(window, qtbot, settle):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    stage = window.stage
+    stage.sim_speed = 600.0
+    press(window, "connect gauge")
+    settle(lambda: stage.now is not None)
+    press(window, "pump up")
+    settle(lambda: stage.refusal() == "")
+    press(window, "start hold")
+    settle(lambda: len(stage.samples) > 10)
+    held = len(stage.samples)
+    press(window, "connect gauge")  # the cable comes out, or the machine goes down
+    assert not stage.running
+    assert "broken off" in stage.state.text()
+    press(window, "record broken off")
+    last = b.record.tests[-1].payload
+    assert last["verdict"] == "not decided"
+    assert "broken off" in last["reason"]
+    assert "Asta" in last["reason"]
+    assert len(last["samples"]) >= held
+    assert find(window, QPushButton, "record broken off").isHidden()
+    assert b.record.proven is None

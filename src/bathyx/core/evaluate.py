@@ -101,7 +101,8 @@ def results_of(job: Job) -> Results:
     panelled = shell_of(tank, makeup.split_face()) if makeup.split_face() else shell
     roles, rule = roles_of(panelled, makeup), bend_rule(makeup, stock)
     baffles = placed(shell, inside.baffles, job.brief.moving)
-    found = plates(shell, baffles, inside.baffles, t)
+    radius = rule.radius_mm if makeup.school != "plates" else 0.0
+    found = plates(shell, baffles, inside.baffles, t, radius)
     blanks = _shell_blanks(panelled, roles, t, rule, inside.fittings, baffles, shell) + _baffle_blanks(found, t)
     held = _capacity(shell, roles, found, inside.fittings, t, rule, job.brief)
     low, high = shell.bounds

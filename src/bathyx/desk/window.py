@@ -79,13 +79,20 @@ class Window(QWidget):
         from bathyx.desk.views.rail import Rail
         from bathyx.desk.views.shelf import Shelf
         from bathyx.desk.views.solid import SolidCanvas
+        from bathyx.register import RegisterError
 
         if demo:
             from bathyx.demo.seed import lay_out
 
             job = job or lay_out(self.home)
         self.home.mkdir(parents=True, exist_ok=True)
-        self.bench = Bench(self.home)
+        try:
+            self.bench = Bench(self.home)
+        except RegisterError as error:
+            self.waiting.setText(
+                f"{error}\n\nNothing was changed. Put a readable register in its place, or move it away."
+            )
+            return
         trouble = ""
         last = self.home / "last-job"
         if job is None and last.exists():
@@ -304,7 +311,7 @@ class Window(QWidget):
     def closeEvent(self, event) -> None:
         """Let instruments and register go."""
         if self.bench is not None:
-            for stage in self.stages:
+            for stage in getattr(self, "stages", ()):
                 leave = getattr(stage, "disconnect", None)
                 if leave is not None:
                     leave()

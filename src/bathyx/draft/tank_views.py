@@ -57,7 +57,7 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
     items.append(
         Label(
             np.array([tank.length_mm / 2, 0.0]),
-            "from the left side, front at left",
+            "inside sizes, from the left, front at left",
             9,
             "quiet",
             shift=(0, -74 if tank.jog else -62),
@@ -142,7 +142,7 @@ def end_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
     items.append(
         Label(
             np.array([tank.width_mm / 2, outline[:, 1].min()]),
-            "cut across, left end at left",
+            "inside sizes, cut across, left end at left",
             9,
             "quiet",
             shift=(0, -62),

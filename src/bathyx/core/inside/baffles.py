@@ -148,8 +148,13 @@ def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
 
 
 @lru_cache(maxsize=32)
-def plates(shell: Shell, baffles: tuple[Baffle, ...], rules: BaffleRules, thickness_mm: float) -> tuple[Plate, ...]:
-    """The plates of all baffles. Where both ways are baffled, those across the width run through and the others are cut."""
+def plates(
+    shell: Shell, baffles: tuple[Baffle, ...], rules: BaffleRules, thickness_mm: float, bend_radius_mm: float = 0.0
+) -> tuple[Plate, ...]:
+    """The plates of all baffles. Where both ways are baffled, those across the width run through and the others are cut.
+
+    Every corner is eased past bends and weld roots, by 5 mm or the bend radius.
+    """
     stops = [b.at_mm for b in baffles if b.axis == "y"]
     found = []
     for number, baffle in enumerate(baffles, start=1):
@@ -159,7 +164,7 @@ def plates(shell: Shell, baffles: tuple[Baffle, ...], rules: BaffleRules, thickn
         pieces = [outline] if baffle.axis == "y" else _between(outline, stops, thickness_mm)
         for k, piece in enumerate(pieces):
             suffix = "abcdefghijk"[k % 11] if len(pieces) > 1 else ""
-            found.append(_plate(f"B{number}{suffix}", baffle, piece, rules))
+            found.append(_plate(f"B{number}{suffix}", baffle, piece, rules, max(EASE_MM, bend_radius_mm)))
     return tuple(found)
 
 
@@ -174,7 +179,7 @@ def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Ar
     return pieces
 
 
-def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules) -> Plate:
+def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, ease_mm: float) -> Plate:
     shrunk = offset_polygon(piece, np.full(len(piece), -rules.fit_gap_mm))
     along = following(shrunk) - shrunk
     length = np.sqrt((along**2).sum(axis=1))
@@ -188,7 +193,7 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules) -> Plate
             continue
         # Counter-clockwise, a floor runs to the right and a roof to the left.
         floor, roof = max(into[0], out[0]) > 0.7, max(-into[0], -out[0]) > 0.7
-        leg = rules.limber_mm if floor else rules.air_gap_mm if roof else EASE_MM
+        leg = max(ease_mm, rules.limber_mm if floor else rules.air_gap_mm if roof else 0.0)
         leg = min(leg, 0.4 * length[i - 1], 0.4 * length[i])
         if leg <= 0:
             corners.append(here)

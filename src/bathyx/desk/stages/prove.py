@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from datetime import datetime
 
 from PyQt6.QtCore import QTimer
@@ -20,10 +21,17 @@ from bathyx.instruments.gauge import Gauge, Identity
 from bathyx.instruments.line import LineError, SerialLine
 from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.simulated import RigSettings, SimulatedGauge
+from bathyx.register import HoldJournal
 
 MOST_SAMPLES_KEPT = 2000
 BEGUN = "test begun"
 NEAR_TARGET = 0.15
+
+
+def _kept(samples: Sequence[Sample]) -> list[list[float]]:
+    """Readings as the register keeps them, thinned evenly to at most MOST_SAMPLES_KEPT."""
+    step = max(1, -(-len(samples) // MOST_SAMPLES_KEPT))
+    return [[round(s.t_s, 2), round(s.gauge_kpa, 4), round(s.temp_c, 3)] for s in samples[::step]]
 
 
 class ProveStage(BuildStage):
@@ -125,6 +133,8 @@ class ProveStage(BuildStage):
         self.finish_button = button("Finish and record", "finish test", self.finish, "main")
         card.row(self.pump, self.vent_button)
         card.row(self.start_button, self.finish_button)
+        self.broken_button = button("Record the hold that was broken off", "record broken off", self.record_broken_off)
+        card.add(self.broken_button)
         self.state = words("")
         self.state.setObjectName("test state")
         card.add(self.state)
@@ -269,7 +279,9 @@ class ProveStage(BuildStage):
         if self.held_from is None:
             self.samples = [*self.samples, *read][-600:]
         else:
-            self.samples += [Sample(s.t_s - self.held_from, s.gauge_kpa, s.temp_c) for s in read]
+            held = [Sample(s.t_s - self.held_from, s.gauge_kpa, s.temp_c) for s in read]
+            self.samples += held
+            self._journal(lambda journal: journal.add(held))
         self._show_trace()
         self._refresh_state()
 
@@ -287,6 +299,7 @@ class ProveStage(BuildStage):
         else:
             self.held_from = self.now.t_s if self.now else 0.0
             self.samples = []
+            self._journal(lambda journal: journal.begin(self._run_facts() | {"who": self.bench.who}))
         self._refresh_state()
         self.bench.recorded.emit()
 
@@ -317,22 +330,50 @@ class ProveStage(BuildStage):
         if not self.running:
             return
         verdict = self.judgement()
-        step = max(1, -(-len(self.samples) // MOST_SAMPLES_KEPT))
-        kept = self.samples[::step] if self.bench.job.proving.uses_air else []
-        payload = verdict.payload() | {
-            "samples": [[round(s.t_s, 2), round(s.gauge_kpa, 4), round(s.temp_c, 3)] for s in kept],
-            "gauge": self.identity.words if self.identity and kept else "none",
-            "simulated": bool(kept and self.identity and self.identity.simulated),
-            "volume_l": self.bench.evaluation.results.capacity.net.value,
-            "leaks": self.leaks,
-            "override": self.override.text().strip() if self.over_limit else "",
-        }
+        payload = verdict.payload() | self._run_facts() | {"samples": _kept(self.samples), "leaks": self.leaks}
         if self.bench.add_record("test", "tank", payload):
             self.held_from = None
             self.leaks = []
+            self._journal(lambda journal: journal.clear())
             self.bench.said.emit("note", f"On record: {verdict.verdict}. {verdict.reason}")
         self._refresh_state()
         self.bench.recorded.emit()
+
+    def _run_facts(self) -> dict[str, object]:
+        """What is known of a run besides its readings."""
+        gauged = self.bench.job.proving.uses_air and self.identity is not None
+        return {
+            "gauge": self.identity.words if gauged and self.identity else "none",
+            "simulated": bool(gauged and self.identity and self.identity.simulated),
+            "volume_l": self.bench.evaluation.results.capacity.net.value,
+            "override": self.override.text().strip() if self.over_limit else "",
+        }
+
+    def _journal(self, do: Callable[[HoldJournal], None]) -> None:
+        """Keep the journal of the hold; a disk that fails is said, the hold goes on."""
+        try:
+            do(HoldJournal(self.bench.home, self.bench.job.uid))
+        except OSError as error:
+            self.bench.said.emit("trouble", f"the hold's journal cannot be written: {error.strerror or error}")
+
+    def record_broken_off(self) -> None:
+        """Put a hold that a crash broke off on record, with what it can still prove."""
+        left = HoldJournal(self.bench.home, self.bench.job.uid).read()
+        if left is None:
+            return
+        volume = float(left.head.get("volume_l", self.bench.evaluation.results.capacity.net.value))
+        verdict = judge(self.bench.job.proving, left.samples, volume, 0, left.held_s)
+        facts = {k: v for k, v in left.head.items() if k != "who"}
+        reason = (
+            f"broken off after {left.held_s / 60:.1f} min, begun by {left.head.get('who', 'unknown')}; {verdict.reason}"
+        )
+        said = "not decided" if verdict.verdict == "tight" and verdict.plan.method != "decay" else verdict.verdict
+        payload = (
+            verdict.payload() | facts | {"samples": _kept(left.samples), "leaks": [], "reason": reason, "verdict": said}
+        )
+        if self.bench.add_record("test", "tank", payload):
+            HoldJournal(self.bench.home, self.bench.job.uid).clear()
+        self._refresh_state()
 
     def mark_leak(self) -> None:
         """A leak on the lit seam, on record at once; a running test counts it."""
@@ -365,6 +406,8 @@ class ProveStage(BuildStage):
             self.reading.setText(f"{show(self.now.gauge_kpa, 'pressure', b.units)}   {self.now.temp_c:.1f} °C")
         else:
             self.reading.setText("no gauge")
+        left = HoldJournal(b.home, b.job.uid).read() if not self.running else None
+        self.broken_button.setVisible(left is not None)
         self.start_button.setVisible(not self.running)
         self.finish_button.setVisible(self.running)
         if self.running:
@@ -376,8 +419,10 @@ class ProveStage(BuildStage):
                 f"{verdict.verdict.upper()} after {verdict.held_s / 60:.1f} min. {verdict.reason}.{more}"
             )
         else:
-            why = self.refusal()
-            self.state.setText(why or "Ready: start the hold.")
+            why = self.refusal() or "Ready: start the hold."
+            if left is not None:
+                why = f"A hold was broken off after {left.held_s / 60:.1f} min and is not on record yet. {why}"
+            self.state.setText(why)
         speed = f"{self.sim_speed:g} times as fast"
         sim = f"  The gauge is simulated, its clock {speed}: a rehearsal." if self.simulated else ""
         if sim:
