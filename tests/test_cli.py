@@ -128,3 +128,18 @@ def test_it_runs_as_a_module_and_a_closed_pipe_is_no_traceback(trolley_file):
     done = subprocess.run(["bash", "-c", command], capture_output=True, text=True, timeout=60, check=False)
     assert done.stdout.strip() == "{"
     assert "Traceback" not in done.stderr
+
+
+def test_a_job_is_read_from_standard_input(capsys, monkeypatch, trolley_file):
+    import io
+
+    monkeypatch.setattr("sys.stdin", io.StringIO(trolley_file.read_text("utf-8")))
+    assert json.loads(run(capsys, "figures", "-")[1])["name"] == "Peat-railway trolley"
+
+
+def test_without_a_display_it_says_so_instead_of_aborting(capsys, monkeypatch):
+    for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        monkeypatch.delenv(name, raising=False)
+    code, _, err = run(capsys, "demo")
+    assert code == 1
+    assert "no display" in err

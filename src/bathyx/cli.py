@@ -85,11 +85,11 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def load(path: Path) -> Job:
-    """The job at `path`; CommandError that says what is wrong with it."""
+    """The job at `path`, or on standard input for `-`; CommandError that says what is wrong with it."""
     from bathyx.core.job import JobError, read_job
 
     try:
-        return read_job(path.read_text("utf-8"), str(path))
+        return read_job(sys.stdin.read() if str(path) == "-" else path.read_text("utf-8"), str(path))
     except (OSError, UnicodeDecodeError) as error:
         raise CommandError(f"cannot read {path}: {getattr(error, 'strerror', None) or error}") from None
     except JobError as error:
@@ -210,15 +210,23 @@ def _verify(options: argparse.Namespace) -> int:
     return 1 if broken else 0
 
 
+def _need_display() -> None:
+    """Qt would abort without a display; say it in words instead."""
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise CommandError("no display to open a window on; `bathyx figures` and `bathyx export` work without one")
+
+
 def _desk(options: argparse.Namespace) -> int:
     from bathyx.desk.start import start
 
     if options.job is not None and not options.job.exists():
         raise CommandError(f"no job file at {options.job}")
+    _need_display()
     return start(data_home(), options.job)
 
 
 def _demo(_: argparse.Namespace) -> int:
+    _need_display()
     from bathyx.desk.start import start
 
     return start(data_home(), None, demo=True)

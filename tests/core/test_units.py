@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bathyx.core.units import Family, QuantityError, Reading, ReadingError, parse_length, parse_quantity, show
+from bathyx.core.units import Family, QuantityError, Reading, ReadingError, parse_length, parse_quantity, show, worded
 
 
 @pytest.mark.parametrize(
@@ -80,3 +80,19 @@ def test_a_wrong_unit_names_the_right_ones():
 def test_both_families_show_the_same_volume():
     assert show(378.5411784, "volume", Family.US) == "100.00 US gal"
     assert show(378.5411784, "volume", Family.METRIC) == "378.5 L"
+
+
+@pytest.mark.parametrize(
+    ("metric", "us"),
+    [
+        ("5.3 L short of the brief; 17 mm more height", '1.40 US gal short of the brief; 11/16" more height'),
+        ("left end (292 × 418 mm between welds)", '11 1/2" × 16 7/16" between welds)'),
+        ("a 3 mm ring at 20.0 kPa", 'a 0.118" ring at 2.901 psi'),
+        ("stores 1\u2009241 J, 79 MPa, 10.7 kg", "stores 915 ft·lbf, 11.5 ksi, 23.6 lb"),
+        ("0.210 L/mm and 12 mm² stay", "0.210 L/mm and 12 mm² stay"),
+        ("3.1 L/h", "0.819 US gal/h"),
+    ],
+)
+def test_a_sentence_is_read_in_inches_and_gallons(metric, us):
+    assert worded(metric, Family.METRIC) == metric
+    assert us in worded(metric, Family.US)

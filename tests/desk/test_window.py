@@ -1,8 +1,10 @@
 """The desk's parts, driven in a real window: canvas, fields, rail, undo, units, theme, shelf."""
 
+import re
+
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QLineEdit, QPushButton
+from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton
 
 from bathyx.core.units import Family
 from bathyx.desk.views.fields import Choice, Explainer, Field, FigureLine
@@ -204,6 +206,9 @@ def test_units_turn_everywhere_at_once(window, qtbot):
     assert "US gal" in window.bench_line.tiles[TANK].data.figure
     window.flat.grab()
     assert any('"' in d.text for d, _ in window.flat._dims)
+    said = [label.text() for label in window.rail.findChildren(QLabel)]
+    assert any('0.118" out of square' in text for text in said)
+    assert not any(re.search(r"\d mm", text) for text in said if not text.startswith("Rule:"))
     fill(window, qtbot, "tank.width_mm", "28")
     assert window.bench.job.tank.width_mm == pytest.approx(28 * 25.4)
 

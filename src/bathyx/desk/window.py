@@ -254,7 +254,7 @@ class Window(QWidget):
             self.stage.flat_widget()
         self.solid.show_made(self.stage.solid, b.lit)
         self.stage.card.refresh()
-        self.rail.show_findings(b.evaluation.findings)
+        self.rail.show_findings(b.evaluation.findings, b.units)
 
     def _look(self, name: str) -> None:
         for key, made in self.view_buttons.items():
@@ -294,11 +294,12 @@ class Window(QWidget):
         self.bench.light(finding.where)
 
     def _explain(self, index: int) -> None:
+        from bathyx.core.units import worded
         from bathyx.desk.views.fields import Explainer
 
         tile = self.bench_line.tiles[index]
         if tile.data.explain:
-            Explainer.of(self).show_beside(tile, tile.data.explain)
+            Explainer.of(self).show_beside(tile, worded(tile.data.explain, self.bench.units))
         QTimer.singleShot(NOTE_MS, Explainer.of(self).hide)
 
     def _say(self, kind: str, text: str) -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 from bathyx.core.build.steps import steps
 from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.units import Family, show
+from bathyx.core.units import Family, show, worded
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
 from bathyx.papers.sheet_of_paper import Paper
@@ -24,13 +24,13 @@ def write_traveller(e: Evaluation, path: Path, units: Family, ticked: dict[str, 
     for severity, ink in (("stop", "stop"), ("warn", "warn")):
         for f in e.findings:
             if f.severity == severity:
-                paper.words(f"{f.message} ({f.figure} against {f.limit})", 8.5, ink, severity == "stop")
+                paper.words(worded(f"{f.message} ({f.figure} against {f.limit})", units), 8.5, ink, severity == "stop")
     paper.heading("Steps")
     rows = []
     for k, step in enumerate(steps(e), start=1):
         caution = f"  CAUTION: {step.caution}" if step.caution else ""
         title = f"HOLD: {step.title}" if step.hold else step.title
-        rows.append((str(k), f"{title}. {step.detail}.{caution}", ticked.get(step.id, "")))
+        rows.append((str(k), worded(f"{title}. {step.detail}.{caution}", units), ticked.get(step.id, "")))
     paper.table(("", "step", "name, time"), rows, (0.35, 6, 1.8), 8)
     paper.heading("Seams")
     s = usual_settings(r.sheet)

@@ -2,6 +2,7 @@
 
 from bathyx.core.units.quantity import KINDS, Family, QuantityError, parse_quantity, show, unit_of
 from bathyx.core.units.reading import Reading, ReadingError, parse_length
+from bathyx.core.units.words import worded
 
 __all__ = [
     "KINDS",
@@ -13,4 +14,5 @@ __all__ = [
     "parse_quantity",
     "show",
     "unit_of",
+    "worded",
 ]

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, Q
 
 from bathyx.core.build.steps import Step, blocked_by, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
-from bathyx.core.units import show
+from bathyx.core.units import show, worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, button, words
@@ -190,7 +190,7 @@ class BuildStage(Stage):
         if entry:
             column.addWidget(words(f"{entry.who}, {entry.at[:16].replace('T', ' ')}", "quiet"))
         elif upcoming:
-            column.addWidget(words(step.detail, "quiet"))
+            column.addWidget(words(worded(step.detail, self.bench.units), "quiet"))
             if step.caution:
                 column.addWidget(words(step.caution, "caution"))
             column.addWidget(

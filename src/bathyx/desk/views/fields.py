@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bathyx.core.formula import Figure
-from bathyx.core.units import QuantityError, Reading, ReadingError, parse_quantity, show
+from bathyx.core.units import QuantityError, Reading, ReadingError, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import type_of
 
@@ -311,7 +311,7 @@ class FigureLine(QWidget):
 
     def explain_now(self) -> None:
         """Open the explanation beside the figure."""
-        Explainer.of(self).show_beside(self, self._get().explain())
+        Explainer.of(self).show_beside(self, worded(self._get().explain(), self.bench.units))
 
     def explain_away(self) -> None:
         """Close it."""

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from bathyx.core.findings import Finding
+from bathyx.core.units import Family, worded
 from bathyx.desk.theme import Theme, type_of
 from bathyx.desk.views.fields import button, words
 
@@ -45,7 +46,12 @@ class FindingRow(QFrame):
     """One finding."""
 
     def __init__(
-        self, finding: Finding, theme: Theme, apply: Callable[[Finding], None], pick: Callable[[Finding], None]
+        self,
+        finding: Finding,
+        units: Family,
+        theme: Theme,
+        apply: Callable[[Finding], None],
+        pick: Callable[[Finding], None],
     ) -> None:
         super().__init__()
         self.finding, self._pick = finding, pick
@@ -57,19 +63,20 @@ class FindingRow(QFrame):
         row.addWidget(Flag(finding.severity, theme), 0, Qt.AlignmentFlag.AlignTop)
         column = QVBoxLayout()
         column.setSpacing(1)
-        message = words(finding.message)
+        message = words(worded(finding.message, units))
         message.setStyleSheet("font-weight: bold;" if finding.severity == "stop" else "")
         column.addWidget(message)
-        column.addWidget(words(f"Rule: {finding.rule}. Source: {finding.source}", "quiet"))
+        column.addWidget(words(f"Rule: {worded(finding.rule, units)}. Source: {finding.source}", "quiet"))
         row.addLayout(column, 1)
-        if finding.figure:
-            against = QLabel(f"{finding.figure}  /  {finding.limit}" if finding.limit else finding.figure)
+        figure, limit = worded(finding.figure, units), worded(finding.limit, units)
+        if figure:
+            against = QLabel(f"{figure}  /  {limit}" if limit else figure)
             against.setStyleSheet("font-weight: bold; font-size: 11.5pt;")
-            against.setWordWrap(len(finding.figure + finding.limit) > 26)
+            against.setWordWrap(len(figure + limit) > 26)
             against.setMaximumWidth(230)
             row.addWidget(against, 0, Qt.AlignmentFlag.AlignTop)
         if finding.remedy is not None:
-            fix = button(finding.remedy.label, f"remedy {finding.code}", lambda: apply(finding))
+            fix = button(worded(finding.remedy.label, units), f"remedy {finding.code}", lambda: apply(finding))
             row.addWidget(fix, 0, Qt.AlignmentFlag.AlignTop)
 
     def mousePressEvent(self, _event) -> None:
@@ -97,13 +104,13 @@ class Rail(QWidget):
         self.scroll.setWidgetResizable(True)
         self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self.scroll, 1)
-        self._shown: tuple[Finding, ...] | None = None
+        self._shown: tuple[tuple[Finding, ...], Family] | None = None
 
-    def show_findings(self, findings: tuple[Finding, ...]) -> None:
+    def show_findings(self, findings: tuple[Finding, ...], units: Family) -> None:
         """Replace the rows when there is something new to say."""
-        if findings == self._shown:
+        if (findings, units) == self._shown:
             return
-        self._shown = findings
+        self._shown = (findings, units)
         counts = {s: sum(f.severity == s for f in findings) for s in WORD}
         said = [
             f"{counts['stop']} to put right before cutting" if counts["stop"] else "",
@@ -117,7 +124,7 @@ class Rail(QWidget):
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
         for finding in findings:
-            column.addWidget(FindingRow(finding, self.theme, self.apply.emit, self.pick.emit))
+            column.addWidget(FindingRow(finding, units, self.theme, self.apply.emit, self.pick.emit))
         if not findings:
             column.addWidget(words("It fits, holds what was asked, can be cut and bent, and bears its test.", "good"))
         column.addStretch(1)
