@@ -5,7 +5,8 @@ Every edit makes a new Job; undo is the previous Job. Every change is on disk be
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import threading
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -144,6 +145,29 @@ class Bench(QObject):
 
     def _read_records(self) -> None:
         self.record = JobRecord.of(self.register.entries(self.job.uid))
+
+    # -- papers ---------------------------------------------------------------------------------------------------
+
+    @property
+    def papers_folder(self) -> Path:
+        """Where this job's papers go."""
+        return self.home / "papers" / (self.path.name.split(".")[0] if self.path else "job")
+
+    def write_papers(self, write: Callable[[Path], Sequence[Path]]) -> None:
+        """Have `write` fill the papers folder from a thread; says how it went."""
+        folder, said = self.papers_folder, self.said
+
+        def go() -> None:
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                written = write(folder)
+            except OSError as error:
+                said.emit("trouble", f"papers not written: {error}")
+                return
+            said.emit("note", f"{len(written)} papers written to {folder}")
+
+        said.emit("note", "Writing papers…")
+        threading.Thread(target=go, name="papers", daemon=True).start()
 
     # -- how it is looked at --------------------------------------------------------------------------------------
 

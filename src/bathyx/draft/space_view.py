@@ -56,7 +56,7 @@ def _plan(e: Evaluation, units: Family) -> Picture:
     )
     items += [
         Dim(np.array([width, 0.0]), np.array([0.0, 0.0]), _read(space.width, units), 24, tag="edit:space.width"),
-        Dim(floor[0], floor[3], _read(space.depth, units), 24, tag="edit:space.depth"),
+        Dim(floor[0], floor[3], show(space.depth.mm, "length", units), 24, tag="edit:space.depth"),
     ]
     if space.floor_diagonals:
         for k, (p, q) in enumerate(((floor[0], floor[2]), (floor[1], floor[3]))):
@@ -98,7 +98,13 @@ def _front(e: Evaluation, units: Family) -> Picture:
             11,
             "ink",
         ),
-        Dim(np.array([0.0, 0.0]), np.array([0.0, height]), _read(space.height, units), 24, tag="edit:space.height"),
+        Dim(
+            np.array([0.0, 0.0]),
+            np.array([0.0, height]),
+            show(space.height.mm, "length", units),
+            24,
+            tag="edit:space.height",
+        ),
         Label(np.array([width / 2, 0.0]), "from the front", 9, "quiet", shift=(0, -48)),
     ]
     return Picture(tuple(items))

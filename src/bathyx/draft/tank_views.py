@@ -28,6 +28,7 @@ def tank_view(e: Evaluation, units: Family, *, across: bool = False) -> Picture:
 def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
     """The profile seen from the left end: x to the right, z up."""
     tank, r = e.job.tank, e.results
+    crowded = tank.jog is not None or any("bottom" in c.corner for c in tank.chamfers)
     outline = r.shell.by_id["left end"].loop[:, [0, 2]]
     items = _walls(e, outline)
     for plate in r.plates:
@@ -42,7 +43,7 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
                 np.array([length, 0.0]),
                 np.array([0.0, 0.0]),
                 show(length, "length", units),
-                50 if tank.jog else 34,
+                50 if crowded else 34,
                 tag="edit:tank.length_mm",
             ),
             Dim(
@@ -60,7 +61,7 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
             "inside sizes, from the left, front at left",
             9,
             "quiet",
-            shift=(0, -74 if tank.jog else -62),
+            shift=(0, -74 if crowded else -62),
         )
     )
     return Picture(tuple(items))

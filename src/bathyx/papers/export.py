@@ -21,9 +21,7 @@ def export_all(
     serial: str | None = None,
 ) -> list[Path]:
     """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), figures (JSON) and test record; returns the paths."""
-    from bathyx.papers.cut_list import write_cut_list
     from bathyx.papers.dip_table import write_dip_csv, write_dip_pdf
-    from bathyx.papers.dxf import write_dxf
     from bathyx.papers.test_record import write_test_record
     from bathyx.papers.traveller import write_traveller
 
@@ -31,13 +29,23 @@ def export_all(
     record = record or JobRecord(())
     ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.ticks.items()}
     return [
-        *(write_dxf(b, folder / f"{file_name(b.name)}.dxf") for b in e.results.blanks),
-        write_cut_list(e, folder / "cut-list.pdf", units),
+        *write_cutting_papers(e, folder, units),
         write_traveller(e, folder / "traveller.pdf", units, ticks),
         write_dip_csv(e, folder / "dip-table.csv"),
         write_dip_pdf(e, folder / "dip-table.pdf", units),
         write_test_record(e, record, serial, folder / "test-record.pdf", units),
         write_text(folder / "figures.json", json.dumps(figures(e), indent=2) + "\n"),
+    ]
+
+
+def write_cutting_papers(e: Evaluation, folder: Path, units: Family) -> list[Path]:
+    """DXF per blank and the cut list, into a folder that is there."""
+    from bathyx.papers.cut_list import write_cut_list
+    from bathyx.papers.dxf import write_dxf
+
+    return [
+        *(write_dxf(b, folder / f"{file_name(b.name)}.dxf") for b in e.results.blanks),
+        write_cut_list(e, folder / "cut-list.pdf", units),
     ]
 
 

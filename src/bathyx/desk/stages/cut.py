@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import threading
+from pathlib import Path
 
 from PyQt6.QtWidgets import QProgressBar
 
@@ -185,24 +185,12 @@ class CutStage(Stage):
         self.nest_words.setText(text)
 
     def write_papers(self) -> None:
-        """DXF and cut list, from a thread."""
-        e, units, said = self.bench.evaluation, self.bench.units, self.bench.said
-        folder = self.bench.home / "papers" / (self.bench.path.name.split(".")[0] if self.bench.path else "job")
+        """DXF and cut list."""
+        e, units = self.bench.evaluation, self.bench.units
 
-        def go() -> None:
-            from bathyx.papers.cut_list import write_cut_list
-            from bathyx.papers.dxf import write_dxf
-            from bathyx.papers.export import file_name
+        def write(folder: Path) -> list[Path]:
+            from bathyx.papers.export import write_cutting_papers
 
-            try:
-                folder.mkdir(parents=True, exist_ok=True)
-                for blank in e.results.blanks:
-                    write_dxf(blank, folder / f"{file_name(blank.name)}.dxf")
-                write_cut_list(e, folder / "cut-list.pdf", units)
-            except OSError as error:
-                said.emit("trouble", f"papers not written: {error}")
-                return
-            said.emit("note", f"Written to {folder}")
+            return write_cutting_papers(e, folder, units)
 
-        said.emit("note", "Writing papers…")
-        threading.Thread(target=go, name="papers", daemon=True).start()
+        self.bench.write_papers(write)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import threading
+from pathlib import Path
 
 from PyQt6.QtWidgets import QLineEdit, QListWidget
 
@@ -137,22 +137,15 @@ class HandOverStage(Stage):
             self.bench.said.emit("note", "Every record follows the one before it unchanged")
 
     def write_papers(self) -> None:
-        """All papers, from a thread; a proven tank's papers are put on record."""
+        """All papers; a proven tank's papers are put on record."""
         b = self.bench
-        folder = b.home / "papers" / (b.path.name.split(".")[0] if b.path else "job")
-        e, units, record, serial, said = b.evaluation, b.units, b.record, b.serial, b.said
+        e, units, record, serial = b.evaluation, b.units, b.record, b.serial
         if record.proven is not None and b.who.strip():
             b.add_record("certificate", "test record", {"test": record.proven.id, "hash": record.proven.hash})
 
-        def go() -> None:
+        def write(folder: Path) -> list[Path]:
             from bathyx.papers.export import export_all
 
-            try:
-                written = export_all(e, folder, units, record, serial)
-            except OSError as error:
-                said.emit("trouble", f"papers not written: {error}")
-                return
-            said.emit("note", f"{len(written)} papers written to {folder}")
+            return export_all(e, folder, units, record, serial)
 
-        said.emit("note", "Writing papers…")
-        threading.Thread(target=go, name="papers", daemon=True).start()
+        b.write_papers(write)

@@ -16,6 +16,7 @@ from bathyx.desk.theme import Theme, type_of
 from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
 
 GRIP_PX = 7.0
+PX_PER_LETTER = 9.0
 
 
 class Canvas(QWidget):
@@ -35,6 +36,7 @@ class Canvas(QWidget):
         self.draggable: tuple[str, ...] = ()
         self.describe: Callable[[str], str] = lambda _tag: ""
         self.room_px = 76.0
+        self._beside = 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []
         self._dims: list[tuple[Dim, QRectF]] = []
@@ -59,6 +61,8 @@ class Canvas(QWidget):
     def show_picture(self, picture: Picture, lit: str = "") -> None:
         """Paint another picture; zoom and pan stay."""
         self.picture, self.lit = picture, lit
+        upright = [d for d in picture.items if isinstance(d, Dim) and abs(d.p[0] - d.q[0]) < abs(d.p[1] - d.q[1])]
+        self._beside = max((d.offset + PX_PER_LETTER * len(d.text) + 20 for d in upright), default=0.0)
         self.update()
 
     def refit(self) -> None:
@@ -72,9 +76,10 @@ class Canvas(QWidget):
     def scale(self) -> float:
         """Screen points per millimetre."""
         left, bottom, right, top = self.picture.bounds
-        room = min(self.room_px, 0.2 * self.width(), 0.2 * self.height())
-        across = (self.width() - 2 * room) / max(right - left, 1e-9)
-        up = (self.height() - 2 * room) / max(top - bottom, 1e-9)
+        beside = min(max(self.room_px, self._beside), 0.3 * self.width())
+        over = min(self.room_px, 0.2 * self.height())
+        across = (self.width() - 2 * beside) / max(right - left, 1e-9)
+        up = (self.height() - 2 * over) / max(top - bottom, 1e-9)
         return max(min(across, up), 1e-6) * self._zoom
 
     def to_screen(self, p: np.ndarray) -> QPointF:
