@@ -151,6 +151,7 @@ def test_a_baffle_is_dragged_snaps_to_the_middle_and_is_one_undo(window, qtbot):
     drag(qtbot, window.flat, window.flat.to_screen([100.0, 250.0]), window.flat.to_screen([100.0, at + 2]))
     assert window.bench.evaluation.results.baffles[0].at_mm == at
     window.bench.undo()
+    assert window.bench.evaluation.results.baffles[0].at_mm == pytest.approx(250, abs=3)
     window.bench.undo()
     assert window.bench.job == before
 

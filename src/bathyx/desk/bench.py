@@ -70,28 +70,30 @@ class Bench(QObject):
         self.open(path)
 
     def edit(self, changes: Mapping[str, Any], words: str = "edit", merge: str = "") -> bool:
-        """Replace values of the job. False, with the reason said, when the result is no tank. `merge` joins a drag."""
+        """Replace values of the job. False, with the reason said, when the result is no tank."""
+        why = self.try_edit(changes, words, merge)
+        if why:
+            self.said.emit("trouble", why)
+        return not why
+
+    def try_edit(self, changes: Mapping[str, Any], words: str = "edit", merge: str = "") -> str:
+        """As `edit`, but returns why it was not taken, or nothing. Edits of one `merge` in a row are one undo."""
         try:
             job = self.job.edited_many(dict(changes))
-            return self.take(job, words, merge)
-        except JobError as error:
-            self.said.emit("trouble", str(error))
-            return False
-
-    def take(self, job: Job, words: str, merge: str = "") -> bool:
-        """Make `job` the job in hand, with the one before as undo."""
-        if job == self.job:
-            return True
-        try:
             evaluation = _evaluated(job)
         except JobError as error:
-            self.said.emit("trouble", str(error))
-            return False
+            return str(error)
+        if job == self.job:
+            return ""
         if not (merge and merge == self._merging):
             self._undo = [*self._undo[-MOST_UNDO:], (words, self.job)]
         self._redo, self._merging = [], merge
         self._set(job, evaluation)
-        return True
+        return ""
+
+    def let_go(self) -> None:
+        """A drag is over: the next one is an undo of its own."""
+        self._merging = ""
 
     def undo(self) -> None:
         """Back to the job before the last edit."""

@@ -85,10 +85,8 @@ class BriefStage(Stage):
                 "caution",
             )
         )
-        refresh = card.refresh
 
-        def both() -> None:
-            refresh()
+        def also() -> None:
             kind = b.job.brief.demand.kind
             for name, group in self.fields.items():
                 for field in group:
@@ -97,7 +95,7 @@ class BriefStage(Stage):
             self.braking.setVisible(b.job.brief.moving)
             self.caution.setVisible(b.evaluation.results.fluid.flammable)
 
-        card.refresh = both
+        card.on_refresh(also)
         return card.finish()
 
     def _ask_as(self, kind: str) -> None:

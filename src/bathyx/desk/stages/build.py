@@ -105,13 +105,11 @@ class BuildStage(Stage):
         self.steps_column.setSpacing(4)
         self.log_leaf = card.add(QWidget())
         self._make_log()
-        refresh = card.refresh
 
-        def both() -> None:
-            refresh()
+        def also() -> None:
             self._refresh()
 
-        card.refresh = both
+        card.on_refresh(also)
         return card.finish()
 
     def _leaf(self, log: bool) -> None:

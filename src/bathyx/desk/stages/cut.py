@@ -106,9 +106,8 @@ class CutStage(Stage):
         card.head("Papers")
         card.add(words("DXF (R2010, mm: CUT, BEND_UP, BEND_DOWN, MARK) for each blank, and the cut list.", "quiet"))
         card.add(button("Write cutting papers", "write cutting papers", self.write_papers))
-        refresh = card.refresh
 
-        def both() -> None:
+        def also() -> None:
             r = b.evaluation.results
             self.rule.setText(
                 f"In force: radius {r.rule.radius_mm:g} mm, K {r.rule.k_factor:g}. "
@@ -116,9 +115,8 @@ class CutStage(Stage):
             )
             self._refresh_edges()
             self._refresh_nest()
-            refresh()
 
-        card.refresh = both
+        card.on_refresh(also, first=True)
         return card.finish()
 
     def _refresh_edges(self) -> None:

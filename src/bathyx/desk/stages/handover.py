@@ -78,10 +78,8 @@ class HandOverStage(Stage):
         card.row(
             button("Open this tank", "open found", self.open_found), button("Check the records", "verify", self.verify)
         )
-        refresh = card.refresh
 
-        def both() -> None:
-            refresh()
+        def also() -> None:
             proven = b.record.proven
             self.ready.setText(
                 f"Proven {proven.at[:10]} by {proven.who}: {proven.payload['reason']}."
@@ -90,7 +88,7 @@ class HandOverStage(Stage):
             )
             self.search()
 
-        card.refresh = both
+        card.on_refresh(also)
         return card.finish()
 
     def _chosen_fluid(self) -> str:

@@ -54,40 +54,35 @@ class InsideStage(Stage):
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
         """Move a baffle or fitting; near a sensible place it snaps there."""
         kind, _, name = tag.partition(":")
-        r = self.bench.evaluation.results
-        merge = "" if finished else f"drag {tag}"
         if kind == "baffle":
-            plate = next((p for p in r.plates if p.name == name), None)
-            if plate is None:
-                return
+            self._drag_baffle(name, x, y)
+        else:
+            self._drag_fitting(name, x, y)
+        if finished:
+            self.bench.let_go()
+
+    def _drag_baffle(self, name: str, x: float, y: float) -> None:
+        r = self.bench.evaluation.results
+        plate = next((p for p in r.plates if p.name == name), None)
+        if plate is not None:
             same = [b.at_mm for b in r.baffles if b.axis == plate.axis]
             index = int(np.argmin([abs(at - plate.at_mm) for at in same]))
-            spot = x if plate.axis == "x" else y
-            self._put(plate.axis, index, self._snap_baffle(plate.axis, index, spot), f"drag {tag}")
-            return
-        index = next((i for i, f in enumerate(self.bench.job.inside.fittings) if f.id == name), None)
-        if index is None:
-            return
-        fitting = self.bench.job.inside.fittings[index]
-        face = r.shell.by_id.get(fitting.face)
+            spot = self._snap_baffle(plate.axis, index, x if plate.axis == "x" else y)
+            self._put(plate.axis, index, spot, f"drag baffle {name}")
+
+    def _drag_fitting(self, name: str, x: float, y: float) -> None:
+        fittings = self.bench.job.inside.fittings
+        index = next((i for i, f in enumerate(fittings) if f.id == name), None)
+        face = self.bench.evaluation.results.shell.by_id.get(fittings[index].face) if index is not None else None
         if face is None or abs(face.normal[2]) < 0.3:
             return
-        place = dict(zip("uv", face.over(x, y), strict=True))
-        size = np.ptp(face.outline, axis=0)
-        for name_, extent in (("u", size[0]), ("v", size[1])):
-            beside = [f for f in self.bench.job.inside.fittings if f.face == fitting.face and f is not fitting]
-            others = [getattr(f, f"{name_}_mm") for f in beside]
-            for goal in (float(extent) / 2, *others):
-                if abs(place[name_] - goal) < SNAP_MM:
-                    place[name_] = goal
-        self.bench.edit(
-            {
-                f"inside.fittings.{index}.u_mm": round(place["u"], 1),
-                f"inside.fittings.{index}.v_mm": round(place["v"], 1),
-            },
-            f"move {fitting.id}",
-            merge or f"drag {tag}",
-        )
+        others = [f for i, f in enumerate(fittings) if f.face == face.id and i != index]
+        spot = {}
+        for way, at, extent in zip("uv", face.over(x, y), np.ptp(face.outline, axis=0), strict=True):
+            goals = [float(extent) / 2, *(getattr(f, f"{way}_mm") for f in others)]
+            near = min(goals, key=lambda goal: abs(goal - at))
+            spot[f"inside.fittings.{index}.{way}_mm"] = near if abs(near - at) < SNAP_MM else round(at, 1)
+        self.bench.edit(spot, f"move {name}", f"drag fitting {name}")
 
     def _snap_baffle(self, axis: str, index: int, spot: float) -> float:
         low, high = self.bench.evaluation.results.shell.bounds
@@ -110,10 +105,7 @@ class InsideStage(Stage):
             else:
                 by_hand.append(baffle.model_dump())
         changes = {"inside.baffles.by_rule": False, "inside.baffles.by_hand": by_hand}
-        if merge:
-            self.bench.edit(changes, "move a baffle", merge)
-            return ""
-        return self.try_edit(changes, "move a baffle")
+        return self.bench.try_edit(changes, "move a baffle", merge)
 
     def make_card(self) -> Card:
         """Baffles, then fittings."""
@@ -160,13 +152,11 @@ class InsideStage(Stage):
             self.fields.append(card.add(field))
         self.face = card.add(Choice(b, "On", "fitting face", []))
         self.drop_fitting = card.add(button("Take this fitting out", "drop fitting", self._drop))
-        refresh = card.refresh
 
-        def both() -> None:
+        def also() -> None:
             self._refresh_lists()
-            refresh()
 
-        card.refresh = both
+        card.on_refresh(also, first=True)
         return card.finish()
 
     def _refresh_lists(self) -> None:

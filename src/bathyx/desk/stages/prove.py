@@ -157,13 +157,11 @@ class ProveStage(BuildStage):
         card.row(self.leak_note, button("Mark it", "mark leak", self.mark_leak, "danger"))
         card.head("Tests of this tank")
         self.history = card.add(words(""))
-        refresh = card.refresh
 
-        def both() -> None:
-            refresh()
+        def also() -> None:
             self._refresh_state()
 
-        card.refresh = both
+        card.on_refresh(also)
         return card.finish()
 
     # -- the plan -------------------------------------------------------------------------------------------------

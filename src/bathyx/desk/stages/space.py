@@ -51,8 +51,8 @@ class SpaceStage(Stage):
         card.head("Is it square?")
         self.first = card.add(Field(b, "Front left to rear right", "space.floor_diagonals.0", "reading"))
         self.second = card.add(Field(b, "Front right to rear left", "space.floor_diagonals.1", "reading"))
-        self.skew = card.add(FigureLine(b, lambda: b.job.space.squareness.figure))
-        card._parts.remove(self.skew)
+        self.skew = FigureLine(b, lambda: b.job.space.squareness.figure)
+        card.column.addWidget(self.skew)
         self.measure = card.add(button("Measure the floor's diagonals", "add diagonals", self._add_diagonals))
         self.forget = card.add(
             button(
@@ -65,18 +65,16 @@ class SpaceStage(Stage):
         card.add(words("For straps, beads, hoses, a hand and a spanner.", "quiet"))
         for side in ("left", "right", "front", "rear", "below", "above"):
             card.add(Field(b, side.capitalize(), f"space.clearance.{side}_mm", "length"))
-        refresh = card.refresh
 
-        def both() -> None:
+        def also() -> None:
             measured = b.job.space.floor_diagonals is not None
             for part in (self.first, self.second, self.skew, self.forget):
                 part.setVisible(measured)
             self.measure.setVisible(not measured)
             if measured:
                 self.skew.refresh()
-            refresh()
 
-        card.refresh = both
+        card.on_refresh(also)
         return card.finish()
 
     def _add_diagonals(self) -> None:

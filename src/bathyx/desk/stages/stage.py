@@ -69,20 +69,11 @@ class Stage:
             value = self.read_dimension(path, text)
         except (ReadingError, QuantityError, ValueError) as error:
             return str(error)
-        return self.try_edit({path: value}, path.split(".")[-1].removesuffix("_mm").replace("_", " "))
+        return self.bench.try_edit({path: value}, path.split(".")[-1].removesuffix("_mm").replace("_", " "))
 
     def read_dimension(self, path: str, text: str) -> object:
         """The value of a typed dimension."""
         return parse_quantity(text, "length", self.bench.units)
-
-    def try_edit(self, changes: dict[str, object], words: str) -> str:
-        """Edit; returns what is wrong, or nothing."""
-        told: list[str] = []
-        hear = lambda kind, said: told.append(said) if kind == "trouble" else None  # noqa: E731
-        self.bench.said.connect(hear)
-        taken = self.bench.edit(changes, words)
-        self.bench.said.disconnect(hear)
-        return "" if taken else (told or ["not taken"])[-1]
 
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
         """A thing was dragged on the flat drawing to (x, y) mm of the picture."""

@@ -115,10 +115,13 @@ class TankStage(Stage):
         card.head("Corners cut off")
         self.chamfers = {}
         for corner in CORNERS:
-            tick = Tick(b, corner.replace("_", " "), f"chamfer {corner}")
-            tick.clicked.disconnect()
-            tick.clicked.connect(lambda on, c=corner: self._chamfer(c, on))
-            tick.refresh = lambda t=tick, c=corner: t.setChecked(any(x.corner == c for x in b.job.tank.chamfers))
+            tick = Tick(
+                b,
+                corner.replace("_", " "),
+                f"chamfer {corner}",
+                take=lambda on, c=corner: self._chamfer(c, on),
+                read=lambda c=corner: any(x.corner == c for x in b.job.tank.chamfers),
+            )
             self.chamfers[corner] = tick
         card.row(self.chamfers["front_top"], self.chamfers["rear_top"])
         card.row(self.chamfers["front_bottom"], self.chamfers["rear_bottom"])
@@ -138,9 +141,8 @@ class TankStage(Stage):
             card.add(Field(b, "High", "tank.jog.rise_mm", "length")),
             card.add(Field(b, "Riser leans by", "tank.jog.run_mm", "length")),
         ]
-        refresh = card.refresh
 
-        def both() -> None:
+        def also() -> None:
             chosen = sheet(b.job.tank.sheet)
             self.thickness.options = [
                 (f"{chosen.material.key}/{t:g}", f"{t:g} mm") for t in chosen.material.thicknesses
@@ -156,9 +158,8 @@ class TankStage(Stage):
             self.centre.setText(f"Centre of gravity, full: {at[0]} from the front, {at[1]} from the left, {at[2]} up")
             for field in self.jog_fields:
                 field.setVisible(b.job.tank.jog is not None)
-            refresh()
 
-        card.refresh = both
+        card.on_refresh(also, first=True)
         return card.finish()
 
     def fill(self) -> None:
@@ -182,8 +183,7 @@ class TankStage(Stage):
         if on:
             size = float(round(min(tank.length_mm, tank.height_mm) * 0.2))
             kept.append({"corner": corner, "along_mm": size, "up_mm": size})
-        if not self.bench.edit({"tank.chamfers": kept}, f"chamfer {corner.replace('_', ' ')}"):
-            self.chamfers[corner].refresh()
+        self.bench.edit({"tank.chamfers": kept}, f"chamfer {corner.replace('_', ' ')}")
 
     def _jog(self, end: str | None) -> None:
         tank = self.bench.job.tank

@@ -70,6 +70,8 @@ class Card(QScrollArea):
         self.column.setSpacing(7)
         self.setWidget(self.body)
         self._parts: list[Any] = []
+        self._first: list[Callable[[], None]] = []
+        self._last: list[Callable[[], None]] = []
 
     def head(self, text: str) -> None:
         """A section heading."""
@@ -102,10 +104,18 @@ class Card(QScrollArea):
         self.column.addStretch(1)
         return self
 
+    def on_refresh(self, do: Callable[[], None], *, first: bool = False) -> None:
+        """Have `do` run with every refresh, after the parts or before them."""
+        (self._first if first else self._last).append(do)
+
     def refresh(self) -> None:
         """Show the bench as it is now."""
+        for do in self._first:
+            do()
         for part in self._parts:
             part.refresh()
+        for do in self._last:
+            do()
 
 
 class Field(QWidget):
@@ -165,13 +175,9 @@ class Field(QWidget):
         except (ReadingError, QuantityError, ValueError) as error:
             self._refuse(str(error))
             return
-        told: list[str] = []
-        hear = lambda kind, said: told.append(said) if kind == "trouble" else None  # noqa: E731
-        self.bench.said.connect(hear)
-        taken = self.bench.edit({self.path: value}, self.label.lower())
-        self.bench.said.disconnect(hear)
-        self._refuse("" if taken else (told or ["not taken"])[-1])
-        if taken:
+        why = self.bench.try_edit({self.path: value}, self.label.lower())
+        self._refuse(why)
+        if not why:
             self.refresh()
 
     def _read(self, text: str) -> Any:
@@ -241,17 +247,25 @@ class Choice(QWidget):
 
 
 class Tick(QCheckBox):
-    """A yes or no bound to a path."""
+    """A yes or no bound to a path, or to `take` and `read` when it stands for more than one value."""
 
-    def __init__(self, bench: Bench, label: str, path: str) -> None:
+    def __init__(
+        self,
+        bench: Bench,
+        label: str,
+        path: str,
+        take: Callable[[bool], Any] | None = None,
+        read: Callable[[], bool] | None = None,
+    ) -> None:
         super().__init__(label)
-        self.bench, self.path = bench, path
         self.setObjectName(path)
-        self.clicked.connect(lambda on: bench.edit({path: bool(on)}, label.lower()))
+        self._read = read or (lambda: bool(bench.value(path)))
+        take = take or (lambda on: bench.edit({path: on}, label.lower()))
+        self.clicked.connect(lambda on: (take(bool(on)), self.refresh()))
 
     def refresh(self) -> None:
         """Show the job's value."""
-        self.setChecked(bool(self.bench.value(self.path)))
+        self.setChecked(self._read())
 
 
 class FigureLine(QWidget):
