@@ -227,3 +227,13 @@ def test_a_jogged_floor_still_finds_its_low_point():
 def test_clearance_counts_against_the_fit():
     tight = sound(space__clearance=Clearance(left_mm=30).model_dump())
     assert "fit.space" in codes(evaluate(tight))
+
+
+def test_a_ring_may_not_climb_a_bend_even_where_its_hole_is_clear():
+    close = usual("return", "close", "top", 40, 240).model_copy(update={"hole_mm": 10.0, "ring_od_mm": 76.0})
+    found = [
+        f
+        for f in evaluate(sound(makeup__school="wrap", inside__fittings=fittings(close))).findings
+        if f.code == "hole.bend"
+    ]
+    assert [f.where for f in found] == ["fitting:close"]

@@ -254,3 +254,23 @@ def test_a_hold_that_was_broken_off_is_offered_and_put_on_record(window, qtbot, 
     assert len(last["samples"]) >= held
     assert find(window, QPushButton, "record broken off").isHidden()
     assert b.record.proven is None
+
+
+def test_taking_another_job_lets_the_gauge_go_and_keeps_the_hold_with_its_own_tank(window, qtbot, settle):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    stage, trolley = window.stage, b.path
+    stage.sim_speed = 600.0
+    press(window, "connect gauge")
+    settle(lambda: stage.now is not None)
+    press(window, "pump up")
+    settle(lambda: stage.refusal() == "")
+    press(window, "start hold")
+    settle(lambda: len(stage.samples) > 3)
+    b.open(window.home / "jobs" / "dairy.bathyx.json")
+    assert stage.sampler is None
+    assert not stage.running
+    assert "broken off" not in stage.state.text()
+    b.open(trolley)
+    assert "broken off" in stage.state.text()

@@ -30,6 +30,7 @@ class Bench(QObject):
     units_changed = pyqtSignal()
     lit_changed = pyqtSignal()
     said = pyqtSignal(str, str)
+    leaving = pyqtSignal()
 
     def __init__(self, home: Path) -> None:
         super().__init__()
@@ -52,6 +53,7 @@ class Bench(QObject):
         """Take the job at `path` in hand. JobError or OSError when it cannot be read; then nothing changes."""
         job = read_job(path.read_text("utf-8"), path.name)
         evaluation = _evaluated(job)
+        self.leaving.emit()
         self.path, self.job, self.evaluation = path, job, evaluation
         self._undo, self._redo, self._merging, self.lit = [], [], "", ""
         self._read_records()

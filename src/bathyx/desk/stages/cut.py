@@ -128,9 +128,7 @@ class CutStage(Stage):
             and role.joint != "butt"
         ]
         keep = self.edge.options[self.edge.box.currentIndex()][0] if self.edge.box.currentIndex() >= 0 else None
-        self.edge.options = [(role.edge.id, f"{role.edge.a} to {role.edge.b}: {role.kind}") for role in roles]
-        self.edge.box.clear()
-        self.edge.box.addItems([text for _, text in self.edge.options])
+        self.edge.offer([(role.edge.id, f"{role.edge.a} to {role.edge.b}: {role.kind}") for role in roles])
         keys = [key for key, _ in self.edge.options]
         value = keep if keep in keys else keys[0]
         self.edge._read_value = lambda: value

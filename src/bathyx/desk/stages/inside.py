@@ -186,9 +186,7 @@ class InsideStage(Stage):
         self.face.setVisible(chosen is not None)
         self.drop_fitting.setVisible(chosen is not None)
         if chosen is not None:
-            self.face.options = [(f.id, f.id) for f in r.shell.faces]
-            self.face.box.clear()
-            self.face.box.addItems([f.id for f in r.shell.faces])
+            self.face.offer([(f.id, f.id) for f in r.shell.faces])
             self.face._take_value = lambda v: b.edit({f"inside.fittings.{index}.face": v}, "face of a fitting")
             self.face._read_value = lambda: chosen.face
 

@@ -50,6 +50,7 @@ class ProveStage(BuildStage):
         self.leaks: list[dict[str, object]] = []
         self.trace: QWidget | None = None
         self.sim_speed, self.sim_leak = 60.0, 0.0
+        bench.leaving.connect(self.disconnect)
         self.timer = QTimer()
         self.timer.setInterval(120)
         self.timer.timeout.connect(self._poll)

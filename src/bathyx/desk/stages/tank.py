@@ -65,17 +65,9 @@ class TankStage(Stage):
         usable, wanted = r.capacity.usable.value, r.wanted.value
         state, said = self.worst()
         spare = usable - wanted
-        words_ = (
-            said
-            or f"{'+' if spare >= 0 else '−'}{show(abs(spare), 'volume', self.bench.units)} {'spare' if spare >= 0 else 'short'}"
-        )
-        return TileData(
-            show(usable, "volume", self.bench.units),
-            words_,
-            min(1.0, usable / wanted),
-            state,
-            r.capacity.usable.explain(),
-        )
+        shown, short = (show(v, "volume", self.bench.units) for v in (usable, abs(spare)))
+        said = said or (f"+{short} spare" if spare >= 0 else f"−{short} short")
+        return TileData(shown, said, min(1.0, usable / wanted), state, r.capacity.usable.explain())
 
     def flat(self) -> Picture:
         """Side and end."""
@@ -144,11 +136,7 @@ class TankStage(Stage):
 
         def also() -> None:
             chosen = sheet(b.job.tank.sheet)
-            self.thickness.options = [
-                (f"{chosen.material.key}/{t:g}", f"{t:g} mm") for t in chosen.material.thicknesses
-            ]
-            self.thickness.box.clear()
-            self.thickness.box.addItems([text for _, text in self.thickness.options])
+            self.thickness.offer([(f"{chosen.material.key}/{t:g}", f"{t:g} mm") for t in chosen.material.thicknesses])
             self.source.setText(
                 f"Yield {chosen.material.yield_delivered:.0f} MPa, {chosen.material.yield_weld:.0f} MPa at the "
                 f"weld. {chosen.material.source}"

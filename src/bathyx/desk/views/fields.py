@@ -214,7 +214,6 @@ class Choice(QWidget):
     ) -> None:
         super().__init__()
         self.bench, self.path, self.label = bench, path, label
-        self.options = list(options)
         self._take_value = take or (lambda value: bench.edit({path: value}, label.lower()))
         self._read_value = read or (lambda: bench.value(path))
         line = QHBoxLayout(self)
@@ -224,11 +223,16 @@ class Choice(QWidget):
         self.box = QComboBox()
         self.box.setObjectName(path)
         self.box.setAccessibleName(label)
-        for _, text in self.options:
-            self.box.addItem(text)
+        self.offer(options)
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.box.activated.connect(lambda k: self._take_value(self.options[k][0]))
         line.addWidget(self.box, 8)
+
+    def offer(self, options: Sequence[tuple[Any, str]]) -> None:
+        """Other options than before."""
+        self.options = list(options)
+        self.box.clear()
+        self.box.addItems([text for _, text in self.options])
 
     def refresh(self) -> None:
         """Show the job's value."""

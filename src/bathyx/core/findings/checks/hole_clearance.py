@@ -38,7 +38,9 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             distance = math.dist(spot, edge.start + along * reach)
             if role.kind == "bend":
                 back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
-                clear, limit = distance - back - fitting.hole_mm / 2, 2.5 * t
+                limit = 2.5 * t
+                # A ring or boss must lie on the flat: its rim may reach the tangent, no further.
+                clear = distance - back - max(fitting.hole_mm / 2, fitting.ring_od_mm / 2 - limit)
                 code, what, source = "hole.bend", "bend", BEND_SOURCE
             else:
                 clear, limit = distance - rim, TORCH_ROOM_MM
