@@ -173,11 +173,20 @@ def test_a_blank_shows_ups_solid_and_downs_dashed(trolley):
     assert {(i.ink, i.dashed) for i in bends} == {("bend up", False), ("bend down", True)}
 
 
-def test_the_chosen_blank_gets_running_dimensions(trolley):
-    name = next(b.name for b in trolley.results.blanks if len(b.bends) == 3)
-    few = sum(isinstance(i, Dim) for i in blank_picture(trolley.results.blanks[0], Family.METRIC).items)
-    many = [i for i in blanks_view(trolley, Family.METRIC, name).items if isinstance(i, Dim)]
-    assert len(many) > few + 3
+def test_the_chosen_blank_gets_every_dimension_and_the_overview_only_sizes(trolley):
+    assert not any(isinstance(i, Dim) for i in blanks_view(trolley, Family.METRIC).items)
+    blank = next(b for b in trolley.results.blanks if len(b.bends) == 3)
+    dims = [i for i in blanks_view(trolley, Family.METRIC, blank.name).items if isinstance(i, Dim)]
+    running = [np.linalg.norm(d.q - d.p) for d in dims[2:]]
+    assert len(running) == 4
+    assert sum(running) == pytest.approx(blank.size_mm[0])
+
+
+def test_each_hole_of_a_blank_says_its_size_and_place(trolley):
+    blank = next(b for b in trolley.results.blanks if "top" in b.name)
+    words = {i.text for i in blank_picture(blank, Family.METRIC).items if isinstance(i, Label)}
+    for hole in blank.holes:
+        assert f"ø{hole.diameter_mm:g} at {hole.centre[0]:.1f}, {hole.centre[1]:.1f}" in words
 
 
 def test_blanks_do_not_lie_on_one_another(trolley):

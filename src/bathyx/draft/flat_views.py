@@ -16,89 +16,74 @@ from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, l
 
 
 def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture:
-    """One blank, inside face up; `close` adds angles and hole sizes."""
+    """One blank, inside face up. `close` adds dimensions, bend angles and the place of each hole; else only its size."""
     tag = f"blank:{blank.name}"
+    width, height = blank.size_mm
     items: list[Item] = [Poly(blank.outline.faceted, "ink", "sheet", 1.4, tag=tag)]
     for mark in blank.marks:
         if np.linalg.norm(mark.end - mark.start) > 0.01:
-            items.append(line(mark.start, mark.end, "mark", 0.8, dashed=True, tag=tag))
+            items.append(line(mark.start, mark.end, "mark", 0.8, dashed=True))
     for bend in blank.bends:
-        ink = "bend up" if bend.up else "bend down"
-        items.append(line(bend.start, bend.end, ink, 1.6, dashed=not bend.up, tag=tag))
-        if close:
-            items.append(
-                Label(
-                    (bend.start + bend.end) / 2,
-                    f"{bend.turn_deg:.0f}° {'up' if bend.up else 'down'}",
-                    8,
-                    ink,
-                    badge="sheet",
-                )
-            )
+        items.append(line(bend.start, bend.end, "bend up" if bend.up else "bend down", 1.6, dashed=not bend.up))
     for hole in blank.holes:
-        items.append(Circle(hole.centre, hole.diameter_mm / 2, "hole", "paper", 1.0, tag=tag))
-        if close and hole.label != "flow":
-            items.append(Label(hole.centre, f"ø{hole.diameter_mm:g}", 8, "hole"))
-    low, high = blank.outline.bounds
-    across = (low[0] + high[0]) / 2
-    items += [
-        Label(np.array([across, high[1]]), blank.name, 10, "ink", bold=True, shift=(0, 10), tag=tag),
-        Dim(np.array([high[0], low[1]]), np.array([low[0], low[1]]), show(high[0] - low[0], "length", units), 13),
-        Dim(np.array([low[0], low[1]]), np.array([low[0], high[1]]), show(high[1] - low[1], "length", units), 9),
-    ]
+        items.append(Circle(hole.centre, hole.diameter_mm / 2, "hole", "paper", 1.0))
+    items.append(Label(np.array([width / 2, height]), blank.name, 10, "ink", bold=True, shift=(0, 11), tag=tag))
+    if close:
+        items += _close_words(blank, units)
+    else:
+        size = " × ".join(show(side, "length", units, unit=False) for side in (width, height))
+        items.append(Label(np.array([width / 2, 0.0]), size, 9, "dim", shift=(0, -10)))
     return Picture(tuple(items))
 
 
+def _close_words(blank: Blank, units: Family) -> list[Item]:
+    """Outside dimensions, running dimensions from bend to bend (staggered), angles, and holes by their place."""
+    width, height = blank.size_mm
+    corners = [np.array(p) for p in ((0.0, 0.0), (width, 0.0), (0.0, height))]
+    items: list[Item] = [
+        Dim(corners[1], corners[0], show(width, "length", units, places=1), 20),
+        Dim(corners[0], corners[2], show(height, "length", units, places=1), 14),
+    ]
+    for k, bend in enumerate(blank.bends):
+        words = f"{bend.turn_deg:.0f}° {'up' if bend.up else 'down'}"
+        share = (0.5, 0.62, 0.38)[k % 3]
+        spot = bend.start + (bend.end - bend.start) * share
+        items.append(Label(spot, words, 8, "bend up" if bend.up else "bend down", badge="sheet"))
+    stops = [0.0, *sorted(float(b.start[0] + b.end[0]) / 2 for b in blank.bends), width]
+    if len(stops) > 2:
+        for k, (a, b) in enumerate(pairwise(stops)):
+            ends = np.array([a, height]), np.array([b, height])
+            items.append(Dim(*ends, show(b - a, "length", units, places=1), 30 if k % 2 else 46))
+    placed = [hole for hole in blank.holes if hole.label != "flow"]
+    for hole in placed:
+        x, y = (show(float(v), "length", units, places=1, unit=False) for v in hole.centre)
+        right = hole.centre[0] > 0.6 * width
+        rim = hole.centre + np.array([-hole.diameter_mm / 2 if right else hole.diameter_mm / 2, 0.0])
+        words = f"ø{hole.diameter_mm:g} at {x}, {y}"
+        items.append(
+            Label(rim, words, 8, "hole", "r" if right else "l", shift=(-3, 0) if right else (3, 0), badge="sheet")
+        )
+    if placed:
+        items.append(Label(corners[0], "holes at (across, up) from the lower left", 8, "quiet", "l", shift=(0, -38)))
+    return items
+
+
 def blanks_view(e: Evaluation, units: Family, chosen: str = "") -> Picture:
-    """All blanks in rows, or one of them large."""
-    if chosen:
-        blank = next((b for b in e.results.blanks if b.name == chosen), None)
-        if blank is not None:
-            return _detailed(blank, units)
+    """All blanks in rows with their sizes, or one of them large with every dimension."""
+    large = next((b for b in e.results.blanks if b.name == chosen), None)
+    if large is not None:
+        return blank_picture(large, units)
     pictures = [blank_picture(b, units, close=False) for b in e.results.blanks]
     sizes = [b.size_mm for b in e.results.blanks]
-    gap = 0.27 * max(max(size) for size in sizes)
-    row = max(max(w for w, _ in sizes), 1.1 * sum((w + gap) * (h + gap) for w, h in sizes) ** 0.5)
+    gap = 0.14 * max(max(size) for size in sizes)
+    row = max(max(w for w, _ in sizes), 1.1 * sum((w + gap) * (h + 1.6 * gap) for w, h in sizes) ** 0.5)
     items: list[Item] = []
     x = y = tall = 0.0
     for picture, (w, h) in sorted(zip(pictures, sizes, strict=True), key=lambda p: -p[1][1]):
         if x > 0 and x + w > row:
-            x, y, tall = 0.0, y - tall - gap, 0.0
+            x, y, tall = 0.0, y - tall - 1.6 * gap, 0.0
         items += picture.moved(x, y - h).items
         x, tall = x + w + gap, max(tall, h)
-    return Picture(tuple(items))
-
-
-def _detailed(blank: Blank, units: Family) -> Picture:
-    """One blank with running dimensions to each bend and hole."""
-    items = list(blank_picture(blank, units).items)
-    width, height = blank.size_mm
-    stations = sorted(
-        {round(float((b.start[0] + b.end[0]) / 2), 2) for b in blank.bends if abs(b.start[0] - b.end[0]) < 0.5}
-    )
-    stops = [0.0, *stations, width]
-    if stations:
-        for a, b in pairwise(stops):
-            items.append(Dim(np.array([a, height]), np.array([b, height]), show(b - a, "length", units, places=1), 28))
-    for k, hole in enumerate(h for h in blank.holes if h.label != "flow"):
-        items.append(line([hole.centre[0], 0], hole.centre, "dim", 0.5, dashed=True))
-        items.append(line([0, hole.centre[1]], hole.centre, "dim", 0.5, dashed=True))
-        items.append(
-            Dim(
-                np.array([hole.centre[0], 0.0]),
-                np.array([0.0, 0.0]),
-                show(float(hole.centre[0]), "length", units, places=1),
-                30 + 16 * k,
-            )
-        )
-        items.append(
-            Dim(
-                np.array([0.0, 0.0]),
-                np.array([0.0, hole.centre[1]]),
-                show(float(hole.centre[1]), "length", units, places=1),
-                30 + 16 * k,
-            )
-        )
     return Picture(tuple(items))
 
 

@@ -55,10 +55,14 @@ def write_cut_list(e: Evaluation, path: Path, units: Family) -> Path:
         paper.picture(nest_view(laid, r.blanks, units), min(560.0, 210.0 * laid.sheets + 40))
     except NestError as error:
         paper.words(str(error), 9, "stop", True)
-    paper.heading("Blanks", 190)
-    for k, b in enumerate(r.blanks):
+    paper.heading("Blanks", 320 if any(b.bends for b in r.blanks) else 190)
+    plain = [b for b in r.blanks if not b.bends]
+    for b in r.blanks:
+        if b.bends:
+            paper.picture(blank_picture(b, units), 320)
+    for k, b in enumerate(plain):
         paper.picture(blank_picture(b, units), 190, share=0.5, at=0.5 * (k % 2))
-    if len(r.blanks) % 2:
+    if len(plain) % 2:
         paper.y -= 194
     paper.heading("Cut")
     for b in r.blanks:

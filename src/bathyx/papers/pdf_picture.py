@@ -39,7 +39,7 @@ def paint(
     `scale` fixes it (72/25.4 is full size); without it the picture is fitted with room for dimensions.
     """
     left, bottom, right, top = picture.bounds
-    room = 34.0
+    room = 44.0
     fit = min((w - 2 * room) / max(right - left, 1e-9), (h - 2 * room) / max(top - bottom, 1e-9))
     s = scale or max(fit, 1e-3)
     dx, dy = x + w / 2 - s * (left + right) / 2, y + h / 2 - s * (bottom + top) / 2

@@ -85,7 +85,9 @@ def _name(piece: FlatPiece) -> str:
     if len(faces) == 1:
         return faces[0]
     main = [f for f in ("bottom", "rear", "top", "front") if any(face.split(":")[0] == f for face in faces)]
-    return "wrap" if len(main) == 4 else " + ".join(main or faces[:2])
+    if len(main) == 4:
+        return "perimeter" if any(":" in face for face in faces) else "wrap"
+    return " + ".join(main or faces[:2])
 
 
 def _on(face: Face, spot: Array) -> bool:

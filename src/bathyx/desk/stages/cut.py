@@ -55,7 +55,7 @@ class CutStage(Stage):
         name = tag.removeprefix("blank:") if tag.startswith("blank:") else ""
         if not self.nested:
             self.chosen = "" if name == self.chosen else name
-        super().picked(tag, share)
+        super().picked("" if self.chosen else tag, share)
         self.bench.lit_changed.emit()
 
     def _fingerprint(self) -> object:
