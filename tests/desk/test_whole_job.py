@@ -274,3 +274,23 @@ def test_taking_another_job_lets_the_gauge_go_and_keeps_the_hold_with_its_own_ta
     assert "broken off" not in stage.state.text()
     b.open(trolley)
     assert "broken off" in stage.state.text()
+
+
+def test_a_soap_test_with_a_gauge_read_by_eye_needs_no_cable(window, qtbot):
+    b = window.bench
+    b.who = "Asta"
+    b.edit({"proving.method": "air_soap", "proving.hold_min": 10.0}, "soap")
+    window.choose(PROVE)
+    find(window, QComboBox, "port").setCurrentText("gauge read by eye")
+    press(window, "start hold")
+    assert window.stage.running
+    b.light("seam:S4")
+    press(window, "mark leak")
+    press(window, "finish test")
+    last = b.record.tests[-1].payload
+    assert (last["verdict"], last["gauge"], last["simulated"]) == ("leaks", "read by eye", False)
+    assert last["leaks"][0]["seam"] == "S4"
+    b.edit({"proving.method": "decay"}, "decay")
+    press(window, "start hold")
+    assert not window.stage.running
+    assert "needs its readings" in window.message.text()

@@ -25,6 +25,7 @@ from bathyx.register import HoldJournal
 
 MOST_SAMPLES_KEPT = 2000
 BEGUN = "test begun"
+SIMULATED, BY_EYE = "simulated gauge", "gauge read by eye"
 NEAR_TARGET = 0.15
 
 
@@ -117,7 +118,8 @@ class ProveStage(BuildStage):
         self.port = QComboBox()
         self.port.setObjectName("port")
         self.port.setEditable(True)
-        self.port.addItem("simulated gauge")
+        self.port.addItems([SIMULATED, BY_EYE])
+        self.port.currentTextChanged.connect(lambda _t: self._refresh_state())
         self.connect_button = button("Connect", "connect gauge", self.connect_or_leave)
         card.row(self.port, self.connect_button)
         self.sim_leak_field = QLineEdit("0")
@@ -175,6 +177,11 @@ class ProveStage(BuildStage):
         return stored_energy(plan.test_kpa if plan.uses_air else 0.0, self.bench.evaluation.results.capacity.net.value)
 
     @property
+    def by_eye(self) -> bool:
+        """Whether the gauge is one that only eyes can read."""
+        return self._card is not None and self.port.currentText().strip() == BY_EYE
+
+    @property
     def over_limit(self) -> bool:
         """Whether the planned pressure is above what the panels bear."""
         plan = self.bench.job.proving
@@ -193,6 +200,8 @@ class ProveStage(BuildStage):
             )
         if not plan.uses_air:
             return ""
+        if self.by_eye:
+            return "A decay needs its readings: connect a gauge" if plan.method == "decay" else ""
         if self.sampler is None or self.now is None:
             return "Connect a gauge"
         if abs(self.now.gauge_kpa - plan.test_kpa) > NEAR_TARGET * plan.test_kpa:
@@ -208,7 +217,7 @@ class ProveStage(BuildStage):
             return
         port = self.port.currentText().strip()
         try:
-            if port == "simulated gauge":
+            if port == SIMULATED:
                 volume = self.bench.evaluation.results.capacity.net.value
                 self.simulated = SimulatedGauge(
                     RigSettings(
@@ -293,7 +302,7 @@ class ProveStage(BuildStage):
             self.bench.said.emit("trouble", why)
             return
         self.leaks = []
-        if not self.bench.job.proving.uses_air:
+        if self.by_eye or not self.bench.job.proving.uses_air:
             self.bench.add_record("note", BEGUN, {"method": self.bench.job.proving.method})
         else:
             self.held_from = self.now.t_s if self.now else 0.0
@@ -313,23 +322,25 @@ class ProveStage(BuildStage):
     @property
     def running(self) -> bool:
         """Whether a hold is on."""
-        return self.held_from is not None or (not self.bench.job.proving.uses_air and self.begun is not None)
+        return self.held_from is not None or self.begun is not None
 
     def judgement(self) -> Judgement:
         """The verdict so far."""
         plan = self.bench.job.proving
-        if plan.uses_air:
-            held = self.samples[-1].t_s if self.samples else 0.0
+        samples = self.samples if self.held_from is not None else []
+        if self.held_from is not None:
+            held = samples[-1].t_s if samples else 0.0
         else:
             held = (datetime.now().astimezone() - datetime.fromisoformat(self.begun.at)).total_seconds()
-        return judge(plan, self.samples, self.bench.evaluation.results.capacity.net.value, len(self.leaks), held)
+        return judge(plan, samples, self.bench.evaluation.results.capacity.net.value, len(self.leaks), held)
 
     def finish(self) -> None:
         """Put the run on record with its verdict, whatever it is."""
         if not self.running:
             return
         verdict = self.judgement()
-        payload = verdict.payload() | self._run_facts() | {"samples": _kept(self.samples), "leaks": self.leaks}
+        samples = self.samples if self.held_from is not None else []
+        payload = verdict.payload() | self._run_facts() | {"samples": _kept(samples), "leaks": self.leaks}
         if self.bench.add_record("test", "tank", payload):
             self.held_from = None
             self.leaks = []
@@ -340,9 +351,10 @@ class ProveStage(BuildStage):
 
     def _run_facts(self) -> dict[str, object]:
         """What is known of a run besides its readings."""
-        gauged = self.bench.job.proving.uses_air and self.identity is not None
+        gauged = self.held_from is not None and self.identity is not None
+        by_eye = "read by eye" if self.bench.job.proving.uses_air else "none"
         return {
-            "gauge": self.identity.words if gauged and self.identity else "none",
+            "gauge": self.identity.words if gauged and self.identity else by_eye,
             "simulated": bool(gauged and self.identity and self.identity.simulated),
             "volume_l": self.bench.evaluation.results.capacity.net.value,
             "override": self.override.text().strip() if self.over_limit else "",
@@ -397,9 +409,10 @@ class ProveStage(BuildStage):
         self.connect_button.setText("Connect" if self.sampler is None else "Let go")
         for widget in (self.pump, self.vent_button):
             widget.setVisible(self.simulated is not None)
-        self.sim_row.setVisible(self.sampler is None and self.port.currentText() == "simulated gauge" and plan.uses_air)
-        for widget in (self.port, self.connect_button, self.reading):
-            widget.setVisible(plan.uses_air)
+        self.sim_row.setVisible(self.sampler is None and self.port.currentText() == SIMULATED and plan.uses_air)
+        self.port.setVisible(plan.uses_air)
+        for widget in (self.connect_button, self.reading):
+            widget.setVisible(plan.uses_air and not self.by_eye)
         self.port.setEnabled(self.sampler is None)
         if self.now is not None:
             self.reading.setText(f"{show(self.now.gauge_kpa, 'pressure', b.units)}   {self.now.temp_c:.1f} °C")
