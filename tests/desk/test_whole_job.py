@@ -294,3 +294,13 @@ def test_a_soap_test_with_a_gauge_read_by_eye_needs_no_cable(window, qtbot):
     press(window, "start hold")
     assert not window.stage.running
     assert "needs its readings" in window.message.text()
+
+
+def test_a_gauge_above_what_the_panels_bear_is_shouted_about(window, qtbot, settle):
+    window.choose(PROVE)
+    press(window, "connect gauge")
+    settle(lambda: window.stage.now is not None)
+    window.stage.simulated.rig.fill_to(window.bench.evaluation.results.strength.bears.value + 3)
+    settle(lambda: "LET AIR OUT" in window.message.text())
+    press(window, "vent")
+    press(window, "connect gauge")

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.energy import stored_energy
-from bathyx.core.proving.plan import CAUTIONS, METHODS, USUAL_HOLD_MIN
+from bathyx.core.proving.plan import CAUTIONS, METHODS, USUAL_HOLD_MIN, ProvingPlan
 from bathyx.core.proving.testrun import Judgement, judge
 from bathyx.core.units import show
 from bathyx.desk.stages.build import BuildStage, WhoLine
@@ -63,7 +63,7 @@ class ProveStage(BuildStage):
         plan, tests = self.bench.job.proving, self.bench.record.tests
         figure = show(plan.test_kpa, "pressure", self.bench.units, places=1) if plan.uses_air else "water"
         bears = self.bench.evaluation.results.strength.bears.explain()
-        if self.held_from is not None:
+        if self.running:
             return TileData(figure, "hold running", 0.5, "warn", bears)
         if self.bench.record.proven is not None:
             return TileData(figure, "proven tight", 1.0, "go", bears)
@@ -284,6 +284,7 @@ class ProveStage(BuildStage):
         if not read:
             return
         self.now = read[-1]
+        self._warn_of_pressure()
         if self.held_from is None:
             self.samples = [*self.samples, *read][-600:]
         else:
@@ -292,6 +293,13 @@ class ProveStage(BuildStage):
             self._journal(lambda journal: journal.add(held))
         self._show_trace()
         self._refresh_state()
+
+    def _warn_of_pressure(self) -> None:
+        """Say at once when the gauge is above what the panels bear."""
+        bears = self.bench.evaluation.results.strength.bears.value
+        if self.now is not None and self.now.gauge_kpa > bears and not self.override.text().strip():
+            shown = (show(v, "pressure", self.bench.units, places=1) for v in (self.now.gauge_kpa, bears))
+            self.bench.said.emit("trouble", "LET AIR OUT: {} is above the {} that the panels bear".format(*shown))
 
     # -- the run --------------------------------------------------------------------------------------------------
 
@@ -307,7 +315,7 @@ class ProveStage(BuildStage):
         else:
             self.held_from = self.now.t_s if self.now else 0.0
             self.samples = []
-            self._journal(lambda journal: journal.begin(self._run_facts() | {"who": self.bench.who}))
+            self._journal(lambda journal: journal.begin(self._run_facts() | self._begun_by()))
         self._refresh_state()
         self.bench.recorded.emit()
 
@@ -360,6 +368,10 @@ class ProveStage(BuildStage):
             "override": self.override.text().strip() if self.over_limit else "",
         }
 
+    def _begun_by(self) -> dict[str, object]:
+        """What the journal of a hold needs to be judged later: who began it, and by which plan."""
+        return {"who": self.bench.who, "plan": self.bench.job.proving.model_dump(mode="json")}
+
     def _journal(self, do: Callable[[HoldJournal], None]) -> None:
         """Keep the journal of the hold; a disk that fails is said, the hold goes on."""
         try:
@@ -373,8 +385,9 @@ class ProveStage(BuildStage):
         if left is None:
             return
         volume = float(left.head.get("volume_l", self.bench.evaluation.results.capacity.net.value))
-        verdict = judge(self.bench.job.proving, left.samples, volume, 0, left.held_s)
-        facts = {k: v for k, v in left.head.items() if k != "who"}
+        plan = ProvingPlan.model_validate(left.head.get("plan", self.bench.job.proving.model_dump()))
+        verdict = judge(plan, left.samples, volume, 0, left.held_s)
+        facts = {k: v for k, v in left.head.items() if k not in ("who", "plan")}
         reason = (
             f"broken off after {left.held_s / 60:.1f} min, begun by {left.head.get('who', 'unknown')}; {verdict.reason}"
         )
