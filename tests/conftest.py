@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import time
 
 import pytest
+from PyQt6.QtCore import QCoreApplication, QEvent
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -14,6 +16,11 @@ from bathyx.core.evaluate import Evaluation, evaluate
 from bathyx.core.job import Job
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.demo import jobs
+
+
+def pytest_configure():
+    """Qt objects in cycles must not be destroyed from a worker thread: tests sweep on the main one, as the desk does."""
+    gc.disable()
 
 
 def box(length=300.0, width=400.0, height=200.0, sheet="5083/3", **more) -> ProfileTank:
@@ -49,6 +56,9 @@ def window(qtbot, tmp_path):
     yield opened
     opened.close()
     opened.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    gc.collect()
+    gc.disable()
 
 
 @pytest.fixture

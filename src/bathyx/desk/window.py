@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from bathyx.desk.sweeper import Sweeper
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import BenchLine
 
@@ -195,6 +196,7 @@ class Window(QWidget):
         self.bench_line.explain.connect(self._explain)
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
+        self.sweeper = Sweeper(self)
         self.quiet = QTimer(self)
         self.quiet.setSingleShot(True)
         self.quiet.timeout.connect(lambda: self.message.setText(""))
@@ -320,6 +322,9 @@ class Window(QWidget):
                 if study is not None:
                     study.stop()
             self.bench.register.close()
+            if hasattr(self, "sweeper"):
+                self.quiet.stop()
+                self.sweeper.stop()
         super().closeEvent(event)
 
 
