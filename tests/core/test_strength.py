@@ -5,7 +5,7 @@ import pytest
 from bathyx.core.inside.baffles import Baffle
 from bathyx.core.material import sheet
 from bathyx.core.strength.panels import TEST_STRESS_SHARE, bears_kpa, largest_panel, strength
-from bathyx.core.strength.plate import PlateError, clamped, panel
+from bathyx.core.strength.plate import PlateError, clamped, loose_bulge_mm, panel
 from bathyx.core.tank.profile import Chamfer
 from tests.conftest import box
 
@@ -62,3 +62,11 @@ def test_a_panel_without_size_is_refused(sides):
 def test_an_aspect_under_one_is_refused():
     with pytest.raises(PlateError, match="long side over short"):
         clamped(0.5)
+
+
+def test_edges_free_to_turn_bulge_more_and_past_half_a_thickness_say_nothing():
+    loose = loose_bulge_mm(200, 300, 6, 1.0, 70_000, 0.33)
+    assert loose > 3 * panel(200, 300, 6, 1.0, 70_000, 0.33).bulge_mm
+    assert loose_bulge_mm(400, 400, 1.5, 20, 70_000, 0.33) is None
+    stiff = strength(box().shell(), (), sheet("5083/6"), 5.0).bears
+    assert "free to turn" in stiff.working

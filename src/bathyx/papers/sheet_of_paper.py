@@ -7,7 +7,6 @@ from pathlib import Path
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.utils import simpleSplit
-from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfgen.canvas import Canvas
 
 from bathyx.draft.picture import Picture
@@ -122,10 +121,6 @@ class Paper:
         self.canvas.setFillColor(colour("ink"))
         self.canvas.drawString(MARGIN + 15, self.y - 7.5, words)
         self.y -= 16
-
-    def width_of(self, words: str, size: float = 9) -> float:
-        """Width of words in the regular font."""
-        return float(pdfmetrics.stringWidth(words, REGULAR, size))
 
     def finish(self) -> Path:
         """Write the file and move it into place."""

@@ -50,6 +50,7 @@ class Weight:
 
     dry: Figure
     full: Figure
+    height: Figure
     centre: Array
     centre_dry: Array
     centre_contents: Array
@@ -91,9 +92,12 @@ def weigh(
     contents = fluid_mass_kg(capacity.fill_l, fluid_key)
     centre_contents = shell.moments[0]
     centre = (centre_dry * dry + centre_contents * contents) / (dry + contents)
+    x, y, z = (float(v) for v in centre)
+    place = f"full: {x:.0f} mm from the front, {y:.0f} mm from the left, {z:.0f} mm up; empty {centre_dry[2]:.0f} mm up"
     return Weight(
         Figure("Dry", dry, "mass", DRY, f"{len(blanks)} blanks of {sheet.name}: {dry:.2f} kg"),
         Figure("Full", dry + contents, "mass", FULL, f"{dry:.2f} + {capacity.fill_l:.1f} L → {dry + contents:.2f} kg"),
+        Figure("Centre of gravity, up", z, "length", CENTRE, place),
         centre,
         centre_dry,
         centre_contents,

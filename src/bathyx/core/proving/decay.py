@@ -14,7 +14,7 @@ from typing import Literal
 
 import numpy as np
 
-from bathyx.core.formula import formula
+from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.shell import Array
 from bathyx.core.proving.energy import ATMOSPHERE_KPA
 
@@ -66,6 +66,16 @@ class Leak:
     hold_s: float
     raw_drop_kpa: float
     corrected_drop_kpa: float
+
+    @property
+    def figure(self) -> Figure:
+        """The leak as a figure that explains itself."""
+        working = (
+            f"{self.corrected_drop_kpa:.3f} kPa lost at 20 °C in {self.hold_s / 60:.1f} min ({self.raw_drop_kpa:.3f} kPa as "
+            f"read): {self.ml_min:.2f} ± {self.half_width:.2f} mL/min, of which readings ± {self.statistical:.2f} and "
+            f"sensor drift ± {self.drift:.2f}"
+        )
+        return Figure("Leak", self.ml_min, "leak", DECAY, working)
 
     @property
     def interval(self) -> tuple[float, float]:

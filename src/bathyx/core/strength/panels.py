@@ -12,7 +12,7 @@ from bathyx.core.formula import Figure
 from bathyx.core.geometry.shell import Face, Shell
 from bathyx.core.inside.baffles import Baffle
 from bathyx.core.material import Sheet
-from bathyx.core.strength.plate import LARGE, PanelResult, held, panel, respond
+from bathyx.core.strength.plate import LARGE, PanelResult, held, loose_bulge_mm, panel, respond
 
 TEST_STRESS_SHARE = 0.9
 TEST_STRESS_SOURCE = (
@@ -37,6 +37,7 @@ class Strength:
 
     pressure_kpa: float
     panels: tuple[PanelLoad, ...]
+    sheet: Sheet
 
     @property
     def worst(self) -> PanelLoad:
@@ -46,10 +47,12 @@ class Strength:
     @property
     def bears(self) -> Figure:
         """Pressure that the weakest panel bears."""
-        w = self.worst
+        w, m = self.worst, self.sheet.material
+        free = loose_bulge_mm(w.short_mm, w.long_mm, self.sheet.thickness_mm, self.pressure_kpa, m.modulus, m.poisson)
+        loose = f" (edges free to turn: {free:.2f} mm)" if free is not None else ""
         working = (
             f"{w.face}, {w.short_mm:.0f} × {w.long_mm:.0f} mm: at {self.pressure_kpa:.1f} kPa bulges "
-            f"{w.result.bulge_mm:.2f} mm, {w.result.stress_mpa:.0f} MPa; bears {w.bears_kpa:.1f} kPa"
+            f"{w.result.bulge_mm:.2f} mm{loose}, {w.result.stress_mpa:.0f} MPa; bears {w.bears_kpa:.1f} kPa"
         )
         return Figure("Panels bear", w.bears_kpa, "pressure", LARGE, working)
 
@@ -101,4 +104,4 @@ def strength(shell: Shell, baffles: tuple[Baffle, ...], sheet: Sheet, pressure_k
         short, long = largest_panel(face, baffles)
         result = panel(short, long, sheet.thickness_mm, pressure_kpa, m.modulus, m.poisson)
         loads.append(PanelLoad(face.id, short, long, result, bears_kpa(round(short, 1), round(long, 1), sheet)))
-    return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)))
+    return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), sheet)

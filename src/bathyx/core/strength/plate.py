@@ -203,6 +203,17 @@ def panel(
     return respond(held(a, b, poisson), a, thickness_mm, pressure_kpa, modulus_mpa, poisson)
 
 
+def loose_bulge_mm(
+    short_mm: float, long_mm: float, thickness_mm: float, pressure_kpa: float, modulus_mpa: float, poisson: float
+) -> float | None:
+    """Bulge of the same panel with edges free to turn, the upper bound of a real edge; None past the formula's t/2."""
+    a, b = sorted((short_mm, long_mm))
+    k = simply_supported(round(min(b / a, 10.0), 2), poisson)
+    rigidity = modulus_mpa * thickness_mm**3 / 12 / (1 - poisson**2)
+    bulge = k.alpha * pressure_kpa / 1000 * a**4 / rigidity
+    return bulge if bulge <= thickness_mm / 2 else None
+
+
 def held(short_mm: float, long_mm: float, poisson: float) -> PlateCoefficients:
     """Coefficients of a clamped panel with sides a <= b; beyond b/a = 4 it is as stiff as a long strip."""
     return _between(min(long_mm / short_mm, 4.0), poisson)

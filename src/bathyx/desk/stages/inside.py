@@ -135,8 +135,6 @@ class InsideStage(Stage):
         )
         self.kind.refresh = lambda: None
         card.row(self.kind, button("Add", "add fitting", self._add_fitting))
-        self.holder: list = []
-        self.form_column = card.column
         self.fields: list[Field] = []
         for label, name, kind in (
             ("Hole", "hole_mm", "length"),

@@ -138,6 +138,8 @@ class ProveStage(BuildStage):
         card.row(self.start_button, self.finish_button)
         self.broken_button = button("Record the hold that was broken off", "record broken off", self.record_broken_off)
         card.add(self.broken_button)
+        self.leak = FigureLine(b, lambda: self.judgement().found.figure)
+        card.column.addWidget(self.leak)
         self.state = words("")
         self.state.setObjectName("test state")
         card.add(self.state)
@@ -437,6 +439,9 @@ class ProveStage(BuildStage):
         self.finish_button.setVisible(self.running)
         if self.running:
             verdict = self.judgement()
+            self.leak.setVisible(verdict.found is not None)
+            if verdict.found is not None:
+                self.leak.refresh()
             more = (
                 "" if verdict.more_min is None else f" Hold at least {max(1, round(verdict.more_min + 0.49))} min more."
             )
@@ -444,6 +449,7 @@ class ProveStage(BuildStage):
                 f"{verdict.verdict.upper()} after {verdict.held_s / 60:.1f} min. {verdict.reason}.{more}"
             )
         else:
+            self.leak.hide()
             why = self.refusal() or "Ready: start the hold."
             if left is not None:
                 why = f"A hold was broken off after {left.held_s / 60:.1f} min and is not on record yet. {why}"

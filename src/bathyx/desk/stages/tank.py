@@ -83,7 +83,7 @@ class TankStage(Stage):
             card.add(FigureLine(b, cap(name)))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.dry))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.full))
-        self.centre = card.add(words("", "quiet"))
+        card.add(FigureLine(b, lambda: b.evaluation.results.weight.height))
         card.add(button("Fill the space", "fill the space", self.fill, "main"))
         card.add(Worth(b))
         card.head("Inside sizes")
@@ -141,9 +141,6 @@ class TankStage(Stage):
                 f"Yield {chosen.material.yield_delivered:.0f} MPa, {chosen.material.yield_weld:.0f} MPa at the "
                 f"weld. {chosen.material.source}"
             )
-            x, y, z = b.evaluation.results.weight.centre
-            at = [show(float(v), "length", b.units) for v in (x, y, z)]
-            self.centre.setText(f"Centre of gravity, full: {at[0]} from the front, {at[1]} from the left, {at[2]} up")
             for field in self.jog_fields:
                 field.setVisible(b.job.tank.jog is not None)
 

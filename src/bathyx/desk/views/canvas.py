@@ -154,10 +154,6 @@ class Canvas(QWidget):
                 self._paint_label(p, item)
             else:
                 self._paint_dim(p, item)
-        self.paint_over(p)
-
-    def paint_over(self, painter: QPainter) -> None:
-        """For canvases with something to add."""
 
     def _pen(self, ink: str | None, width: float, dashed: bool, lit: bool) -> QPen | Qt.PenStyle:
         if ink is None:
