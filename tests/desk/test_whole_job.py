@@ -1,5 +1,7 @@
 """A maker's whole job, from a measured box to a signed test record, done in the real window."""
 
+import re
+
 import pytest
 from pypdf import PdfReader
 from PyQt6.QtCore import Qt
@@ -44,6 +46,7 @@ def run_test(window, qtbot, settle, leak="0"):
     assert stage.running
     settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict != "not decided", 30)
     verdict = stage.judgement().verdict
+    settle(lambda: stage.verdict.text() == verdict.upper())
     press(window, "finish test")
     press(window, "connect gauge")
     return verdict
@@ -242,6 +245,7 @@ def test_a_hold_that_was_broken_off_is_offered_and_put_on_record(window, qtbot, 
     settle(lambda: stage.refusal() == "")
     press(window, "start hold")
     settle(lambda: len(stage.samples) > 10)
+    assert re.fullmatch(r"NOT DECIDED: hold at least \d+ min more", stage.verdict.text())
     held = len(stage.samples)
     press(window, "connect gauge")  # the cable comes out, or the machine goes down
     assert not stage.running

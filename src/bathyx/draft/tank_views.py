@@ -36,6 +36,7 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
             low, high = plate.outline.bounds
             items.append(_plate_edge(plate, low[1], high[1], e, f"baffle:{plate.name}"))
     items += _stubs(e, 0)
+    items.append(_gravity(e, 0))
     if dims:
         length, height = tank.length_mm, tank.height_mm
         items += [
@@ -130,6 +131,7 @@ def end_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
             low, high = plate.outline.bounds
             items.append(_plate_edge(plate, low[1], high[1], e, f"baffle:{plate.name}"))
     items += _stubs(e, 1)
+    items.append(_gravity(e, 1))
     if dims:
         items.append(
             Dim(
@@ -202,6 +204,12 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
             items.append(Dim(p, q, show(bay.length_mm, "length", units), 20, tag=live))
     items.append(Label(np.array([length / 2, 0.0]), "from above, front at left", 9, "quiet", shift=(0, -24)))
     return Picture(tuple(items))
+
+
+def _gravity(e: Evaluation, axis: int) -> Label:
+    """Where the weight of the full tank sits."""
+    centre = e.results.weight.centre
+    return Label(np.array([centre[axis], centre[2]]), "G", 9, "paper", bold=True, badge="ink", tag="gravity")
 
 
 def _walls(e: Evaluation, outline: Array) -> list[Item]:

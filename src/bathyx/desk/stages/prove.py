@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from datetime import datetime
 
@@ -138,6 +139,9 @@ class ProveStage(BuildStage):
         card.row(self.start_button, self.finish_button)
         self.broken_button = button("Record the hold that was broken off", "record broken off", self.record_broken_off)
         card.add(self.broken_button)
+        self.verdict = words("", wrap=True)
+        self.verdict.setObjectName("verdict")
+        card.add(self.verdict)
         self.leak = FigureLine(b, lambda: self.judgement().found.figure)
         card.column.addWidget(self.leak)
         self.state = words("")
@@ -414,6 +418,16 @@ class ProveStage(BuildStage):
 
     # -- refreshing -----------------------------------------------------------------------------------------------
 
+    def _show_verdict(self, verdict: Judgement) -> None:
+        """The verdict so far, large; undecided it says how much longer."""
+        said = verdict.verdict.upper()
+        if verdict.more_min is not None:
+            said += f": hold at least {max(1, math.ceil(verdict.more_min))} min more"
+        role = {"tight": "go", "leaks": "stop"}.get(verdict.verdict, "warn")
+        self.verdict.setStyleSheet(f"font-size: 15pt; font-weight: bold; color: {self.theme.colours[role]};")
+        self.verdict.setText(said)
+        self.verdict.show()
+
     def _refresh_state(self) -> None:
         if self._card is None:
             return
@@ -442,14 +456,11 @@ class ProveStage(BuildStage):
             self.leak.setVisible(verdict.found is not None)
             if verdict.found is not None:
                 self.leak.refresh()
-            more = (
-                "" if verdict.more_min is None else f" Hold at least {max(1, round(verdict.more_min + 0.49))} min more."
-            )
-            self.state.setText(
-                f"{verdict.verdict.upper()} after {verdict.held_s / 60:.1f} min. {verdict.reason}.{more}"
-            )
+            self._show_verdict(verdict)
+            self.state.setText(f"After {verdict.held_s / 60:.1f} min. {verdict.reason}.")
         else:
             self.leak.hide()
+            self.verdict.hide()
             why = self.refusal() or "Ready: start the hold."
             if left is not None:
                 why = f"A hold was broken off after {left.held_s / 60:.1f} min and is not on record yet. {why}"

@@ -11,6 +11,8 @@ def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
     """A line or two on what `tag` names; empty when there is nothing to say."""
     kind, _, name = tag.partition(":")
     r = e.results
+    if kind == "gravity":
+        return f"Centre of gravity {r.weight.height.working}"
     if kind == "edit":
         worth = r.litres_per_mm.get(name.removeprefix("tank."))
         return f"Click and type. Worth {show(worth, 'litres_per_mm', units)}" if worth is not None else "Click and type"
