@@ -164,3 +164,22 @@ def test_two_benches_on_one_register_keep_one_chain(tmp_path):
         (first if k % 2 else second).add(jobs.trolley(), "weld", f"S{k}", {}, "Marn")
     assert first.verify() == ()
     assert len(second.entries(jobs.trolley().uid)) == 6
+
+
+def test_a_weld_stays_with_its_edge_when_seams_are_numbered_anew(register):
+    job = jobs.trolley()
+    register.add(job, "weld", "S9", {"edge": "bottom/left end", "visual": "good"}, "Marn")
+    record = JobRecord.of(register.entries(job.uid))
+    assert record.seam_state("bottom/left end") == "welded"
+    assert record.seam_state("S9") == "open"
+
+
+def test_a_tight_test_proves_the_design_it_was_run_on_and_no_other(register):
+    job = jobs.trolley()
+    register.add(job, "test", "tank", {"verdict": "tight", "target_kpa": 20}, "Pell")
+    assert register.revision_of(job) == (1, True)
+    assert JobRecord.of(register.entries(job.uid), 1).proven is not None
+    changed = job.edited("tank.height_mm", 250.0)
+    assert register.revision_of(changed) == (1, False)
+    assert JobRecord.of(register.entries(job.uid), 0).proven is None
+    assert register.revision_of(jobs.dairy()) == (0, False)

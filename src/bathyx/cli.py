@@ -122,7 +122,9 @@ def _export(options: argparse.Namespace) -> None:
         from bathyx.register import JobRecord
 
         register = _open_register(options.register)
-        record, serial = JobRecord.of(register.entries(e.job.uid)), register.serial(e.job.uid)
+        number, same = register.revision_of(e.job)
+        record = JobRecord.of(register.entries(e.job.uid), number if same else 0)
+        serial = register.serial(e.job.uid)
         register.close()
     try:
         for path in export_all(e, options.folder, Family(options.units), record, serial):

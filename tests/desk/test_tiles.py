@@ -51,7 +51,8 @@ def test_build_prove_and_hand_over_follow_the_records(window, qtbot):
     assert tile(window, PROVE).state == tile(window, HAND).state == "go"
     assert tile(window, HAND).figure.startswith("TT-")
     window.bench.who = "Marn"
-    window.bench.add_record("leak", "S2", {"share": 0.2})
+    edge = window.bench.evaluation.results.seams[1].edge
+    window.bench.add_record("leak", "S2", {"share": 0.2, "edge": edge})
     assert tile(window, BUILD).state == "stop"
     assert "1 seam leaks" in tile(window, BUILD).words
     assert "test again" in tile(window, PROVE).words

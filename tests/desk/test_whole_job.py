@@ -18,6 +18,11 @@ def choice(window, path):
     return next(c for c in window.stage.card.findChildren(Choice) if c.path == path)
 
 
+def edge_of(bench, seam_id):
+    """The edge that a seam number stands for in this design."""
+    return next(s.edge for s in bench.evaluation.results.seams if s.id == seam_id)
+
+
 def tick_through(window, until):
     """Tick steps in order up to and with `until`, as the card offers them."""
     window.choose(BUILD)
@@ -125,7 +130,7 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
     b.light("seam:S2")
     find(window, QLineEdit, "leak note").setText("bubbles")
     press(window, "mark leak")
-    assert b.record.seam_state("S2") == "leaks"
+    assert b.record.seam_state(edge_of(b, "S2")) == "leaks"
     assert ("S2", 0.5) in window.stage.show().leaks
     window.choose(BUILD)
     b.light("seam:S2")
@@ -203,13 +208,13 @@ def test_a_weld_entry_is_corrected_by_another(window, qtbot):
     press(window, "leaf weld log")
     press(window, "log weld")
     b.light("seam:S1")
-    entry = b.record.seam("S1")[0]
+    entry = b.record.seam(edge_of(b, "S1"))[0]
     find(window, QLineEdit, "weld amps").setText("many")
     press(window, f"correct {entry.id}")
     assert "number" in window.message.text()
     find(window, QLineEdit, "weld amps").setText("150")
     press(window, f"correct {entry.id}")
-    assert [e.payload["amps"] for e in b.record.seam("S1")] == ["150"]
+    assert [e.payload["amps"] for e in b.record.seam(edge_of(b, "S1"))] == ["150"]
     assert len([e for e in b.record.all_entries if e.subject == "S1"]) == 2
 
 
@@ -308,3 +313,19 @@ def test_a_gauge_above_what_the_panels_bear_is_shouted_about(window, qtbot, sett
     settle(lambda: "LET AIR OUT" in window.message.text())
     press(window, "vent")
     press(window, "connect gauge")
+
+
+def test_a_design_changed_after_its_proof_is_no_longer_proven_until_it_is_changed_back(window, qtbot):
+    b = window.bench
+    b.open(window.home / "jobs" / "sawmill.bathyx.json")
+    assert b.record.proven is not None
+    welded = window.stages[BUILD].seam_states
+    b.edit({"tank.chamfers": [{"corner": "front_top", "along_mm": 60.0, "up_mm": 60.0}]}, "chamfer")
+    assert b.record.proven is None
+    assert "not proven" in window.bench_line.tiles[HAND].data.words
+    now = {s.edge: window.stages[BUILD].seam_states[s.id] for s in b.evaluation.results.seams}
+    assert now["bottom/left end"] == "repaired"
+    assert {edge for edge, state in now.items() if state == "open"} == {e for e in now if "chamfer" in e}
+    b.undo()
+    assert b.record.proven is not None
+    assert window.stages[BUILD].seam_states == welded

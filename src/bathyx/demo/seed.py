@@ -53,6 +53,7 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
     e = evaluate(job)
     begin(register, job, "closing" if e.results.plates else "fit")
     weld = usual_settings(e.results.sheet)
+    edge = next(seam.edge for seam in e.results.seams if seam.id == leak_seam)
     for k, seam in enumerate(e.results.seams):
         register.add(
             job,
@@ -64,6 +65,7 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
                 "amps": weld.amps,
                 "gas": weld.gas,
                 "settings": weld.further,
+                "edge": seam.edge,
                 "pass": "1",
                 "visual": "good",
             },
@@ -74,12 +76,14 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
     _test(
         register, job, leak=40.0, leaks=[{"seam": leak_seam, "share": 0.35, "note": "bubbles at the start of a pass"}]
     )
-    register.add(job, "leak", leak_seam, {"share": 0.35, "note": "bubbles at the start of a pass"}, WELDERS[1])
+    register.add(
+        job, "leak", leak_seam, {"edge": edge, "share": 0.35, "note": "bubbles at the start of a pass"}, WELDERS[1]
+    )
     register.add(
         job,
         "repair",
         leak_seam,
-        {"note": "ground out 40 mm, cleaned, rewelded", "process": weld.process, "amps": weld.amps},
+        {"edge": edge, "note": "ground out 40 mm, cleaned, rewelded", "process": weld.process, "amps": weld.amps},
         WELDERS[0],
     )
     _test(register, job, leak=0.0, leaks=[])

@@ -117,6 +117,8 @@ class Bench(QObject):
 
     def _set(self, job: Job, evaluation: Evaluation) -> None:
         self.job, self.evaluation = job, evaluation
+        if self.record.all_entries:
+            self._read_records()
         self.save()
         self.changed.emit()
 
@@ -148,7 +150,9 @@ class Bench(QObject):
         return True
 
     def _read_records(self) -> None:
-        self.record = JobRecord.of(self.register.entries(self.job.uid))
+        entries = self.register.entries(self.job.uid)
+        number, same = self.register.revision_of(self.job)
+        self.record = JobRecord.of(entries, number if same else 0)
 
     # -- papers ---------------------------------------------------------------------------------------------------
 

@@ -34,7 +34,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     _code(paper, f"BATHYX {data.serial} {job.uid}", MARGIN + (WIDTH_MM + 8) * FULL_SIZE, paper.y - height)
     paper.y -= height + 12
     paper.picture(tank_view(e, units, across=True), 215, share=0.62)
-    seams = {s.id: record.seam_state(s.id) for s in r.seams}
+    seams = {s.id: record.seam_state(s.edge) for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(r.capacity.fill_level_mm, seams)), 215, share=0.38, at=0.62)
     paper.heading("Tests")
     tests = record.tests
@@ -63,7 +63,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     paper.heading("Seams")
     rows = []
     for seam in r.seams:
-        log = record.seam(seam.id)
+        log = record.seam(seam.edge)
         welds = [x for x in log if x.kind == "weld"]
         said = "; ".join(
             f"{x.payload.get('process', '')} {x.payload.get('filler', '')} {x.payload.get('amps', '')} A, "
@@ -77,7 +77,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
                 show(seam.length_mm, "length", units),
                 ", ".join(dict.fromkeys(x.who for x in welds)),
                 said or "not logged",
-                str(record.repairs(seam.id)),
+                str(record.repairs(seam.edge)),
             )
         )
     paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.2, 0.8, 1.1, 3, 0.7), 8)

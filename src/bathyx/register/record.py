@@ -14,11 +14,12 @@ class JobRecord:
     """A view of a job's entries, oldest first. An entry that a later one corrects no longer counts."""
 
     all_entries: tuple[Entry, ...]
+    revision: int | None = None
 
     @classmethod
-    def of(cls, entries: Iterable[Entry]) -> JobRecord:
-        """The record of `entries`."""
-        return cls(tuple(entries))
+    def of(cls, entries: Iterable[Entry], revision: int | None = None) -> JobRecord:
+        """The record of `entries`, seen from the design of `revision` (0: a design that was never frozen)."""
+        return cls(tuple(entries), revision)
 
     @cached_property
     def standing(self) -> tuple[Entry, ...]:
@@ -41,18 +42,21 @@ class JobRecord:
                 found.pop(entry.subject, None)
         return found
 
-    def seam(self, seam_id: str) -> tuple[Entry, ...]:
-        """Weld, repair and leak entries of one seam."""
-        return tuple(e for e in self.of_kind("weld", "repair", "leak") if e.subject == seam_id)
+    def seam(self, edge: str, *, standing: bool = True) -> tuple[Entry, ...]:
+        """Weld, repair and leak entries of the seam on an edge; seam numbers may change with the design, edges stay."""
+        entries = self.standing if standing else self.all_entries
+        return tuple(
+            e for e in entries if e.kind in ("weld", "repair", "leak") and e.payload.get("edge", e.subject) == edge
+        )
 
-    def repairs(self, seam_id: str) -> int:
+    def repairs(self, edge: str) -> int:
         """How often a seam has been repaired."""
-        return sum(e.kind == "repair" for e in self.seam(seam_id))
+        return sum(e.kind == "repair" for e in self.seam(edge))
 
-    def seam_state(self, seam_id: str) -> str:
+    def seam_state(self, edge: str) -> str:
         """`open`, `welded`, `leaks` or `repaired`: a repair counts until a leak is marked again."""
         state = "open"
-        for entry in self.seam(seam_id):
+        for entry in self.seam(edge):
             state = {"weld": "welded", "repair": "repaired", "leak": "leaks"}[entry.kind]
             if entry.kind == "weld" and entry.payload.get("visual") == "reject":
                 state = "leaks"
@@ -65,8 +69,10 @@ class JobRecord:
 
     @property
     def proven(self) -> Entry | None:
-        """The last test, if it was tight and nothing was welded, repaired or found leaking since."""
+        """The last test, if it was tight, of this design, and nothing was welded, repaired or found leaking since."""
         tests = self.tests
+        if tests and self.revision is not None and tests[-1].revision != self.revision:
+            return None
         if not tests or tests[-1].payload.get("verdict") != "tight":
             return None
         after = [e for e in self.of_kind("weld", "repair", "leak") if e.id > tests[-1].id]

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, Q
 
 from bathyx.core.build.steps import Step, blocked_by, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
+from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import show, worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
@@ -55,7 +56,7 @@ class BuildStage(Stage):
     @property
     def seam_states(self) -> dict[str, str]:
         """State of each seam by its records."""
-        return {s.id: self.bench.record.seam_state(s.id) for s in self.bench.evaluation.results.seams}
+        return {s.id: self.bench.record.seam_state(s.edge) for s in self.bench.evaluation.results.seams}
 
     def tile(self) -> TileData:
         """Steps done, and the next."""
@@ -74,12 +75,15 @@ class BuildStage(Stage):
 
     def show(self) -> Show:
         """Seams by state, leaks where they were marked."""
+        states = self.seam_states
         marks = [
-            (e.subject, float(e.payload.get("share", 0.5)))
-            for e in self.bench.record.of_kind("leak")
-            if self.bench.record.seam_state(e.subject) == "leaks"
+            (seam.id, float(entry.payload.get("share", 0.5)))
+            for seam in self.bench.evaluation.results.seams
+            if states[seam.id] == "leaks"
+            for entry in self.bench.record.seam(seam.edge)
+            if entry.kind == "leak"
         ]
-        return Show(None, self.seam_states, tuple(marks), self.bench.lit)
+        return Show(None, states, tuple(marks), self.bench.lit)
 
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A seam picked opens its log."""
@@ -263,22 +267,24 @@ class BuildStage(Stage):
         self._defaults_for = ""
 
     @property
-    def seam_id(self) -> str:
+    def seam(self) -> Seam:
         """The seam in hand: the lit one, or the first not welded."""
-        seams = [s.id for s in self.bench.evaluation.results.seams]
-        lit = self.bench.lit.removeprefix("seam:")
-        if lit in seams:
-            return lit
-        return next((s for s in seams if self.bench.record.seam_state(s) == "open"), seams[0])
+        seams, states = self.bench.evaluation.results.seams, self.seam_states
+        lit = next((s for s in seams if s.id == self.bench.lit.removeprefix("seam:")), None)
+        return lit or next((s for s in seams if states[s.id] == "open"), seams[0])
+
+    def add_seam_record(self, kind: str, payload: dict, corrects: int | None = None) -> bool:
+        """A record of the seam in hand, under its number and its edge."""
+        return self.bench.add_record(kind, self.seam.id, payload | {"edge": self.seam.edge}, corrects)
 
     def _refresh_log(self) -> None:
         seams, states = self.bench.evaluation.results.seams, self.seam_states
         self.seam_box.clear()
         for seam in seams:
             self.seam_box.addItem(f"{seam.id}  {seam.title}: {states[seam.id]}", seam.id)
-        current = self.seam_id
+        seam = self.seam
+        current = seam.id
         self.seam_box.setCurrentIndex([s.id for s in seams].index(current))
-        seam = next(s for s in seams if s.id == current)
         logged = sum(state != "open" for state in states.values())
         self.seam_words.setText(
             f"{seam.joint} joint, {show(seam.length_mm, 'length', self.bench.units)}. "
@@ -297,7 +303,7 @@ class BuildStage(Stage):
             ):
                 self.inputs[name].setText(value)
                 self.inputs[name].setToolTip(f"to begin with: {usual.source}")
-        warning = repair_warning(self.bench.record.repairs(current))
+        warning = repair_warning(self.bench.record.repairs(seam.edge))
         self.warning.setVisible(warning is not None)
         self.warning.setText(f"{current} {warning}" if warning else "")
         while self.history.count():
@@ -305,9 +311,7 @@ class BuildStage(Stage):
             if old is not None:
                 old.setParent(None)
                 old.deleteLater()
-        entries = [
-            e for e in self.bench.record.all_entries if e.subject == current and e.kind in ("weld", "repair", "leak")
-        ]
+        entries = self.bench.record.seam(seam.edge, standing=False)
         standing = {e.id for e in self.bench.record.standing}
         for entry in reversed(entries):
             self.history.addWidget(self._entry_row(entry, entry.id in standing))
@@ -344,11 +348,8 @@ class BuildStage(Stage):
         except ValueError:
             self.bench.said.emit("trouble", f"amps is {payload['amps']!r}; write a number like 105")
             return
-        seam = self.seam_id
-        if self.bench.add_record("weld", seam, payload, corrects) and corrects is None:
-            ahead = next(
-                (s.id for s in self.bench.evaluation.results.seams if self.bench.record.seam_state(s.id) == "open"), ""
-            )
+        if self.add_seam_record("weld", payload, corrects) and corrects is None:
+            ahead = next((seam_id for seam_id, state in self.seam_states.items() if state == "open"), "")
             if ahead:
                 self.bench.light(f"seam:{ahead}")
 
@@ -358,5 +359,5 @@ class BuildStage(Stage):
         if not note:
             self.bench.said.emit("trouble", "Say what was done: ground out how far, cleaned how, welded again")
             return
-        if self.bench.add_record("repair", self.seam_id, {"note": note, "amps": self.inputs["amps"].text()}):
+        if self.add_seam_record("repair", {"note": note, "amps": self.inputs["amps"].text()}):
             self.repair_note.clear()

@@ -407,13 +407,12 @@ class ProveStage(BuildStage):
 
     def mark_leak(self) -> None:
         """A leak on the lit seam, on record at once; a running test counts it."""
-        seam = self.seam_id
         if not self.bench.lit.startswith("seam:"):
             self.bench.said.emit("trouble", "Pick the seam on the drawing first, then mark the leak on it")
             return
         leak = {"share": self.share.value() / 100, "note": self.leak_note.text().strip() or "seen"}
-        if self.bench.add_record("leak", seam, leak):
-            self.leaks.append({"seam": seam, **leak})
+        if self.add_seam_record("leak", leak):
+            self.leaks.append({"seam": self.seam.id, **leak})
             self.leak_note.clear()
 
     # -- refreshing -----------------------------------------------------------------------------------------------
@@ -470,7 +469,7 @@ class ProveStage(BuildStage):
         if sim:
             self.state.setText(self.state.text() + sim)
         picked = b.lit.startswith("seam:")
-        where = f"On {self.seam_id}, at the share of its length:"
+        where = f"On {self.seam.id}, at the share of its length:"
         self.leak_words.setText(where if picked else "Pick the seam on the drawing first.")
         lines = []
         for entry in reversed(b.record.tests):

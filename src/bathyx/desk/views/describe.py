@@ -19,7 +19,7 @@ def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
     if kind == "seam":
         seam = next((s for s in r.seams if s.id == name), None)
         if seam is not None:
-            return f"{seam.id}: {seam.title}, {seam.joint}, {show(seam.length_mm, 'length', units)}, {record.seam_state(name)}"
+            return f"{seam.id}: {seam.title}, {seam.joint}, {show(seam.length_mm, 'length', units)}, {record.seam_state(seam.edge)}"
     if kind == "face":
         load = next((p for p in r.strength.panels if p.face.split(":")[0] == name), None)
         if load is not None:
