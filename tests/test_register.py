@@ -178,8 +178,9 @@ def test_a_tight_test_proves_the_design_it_was_run_on_and_no_other(register):
     job = jobs.trolley()
     register.add(job, "test", "tank", {"verdict": "tight", "target_kpa": 20}, "Pell")
     assert register.revision_of(job) == (1, True)
-    assert JobRecord.of(register.entries(job.uid), 1).proven is not None
-    changed = job.edited("tank.height_mm", 250.0)
-    assert register.revision_of(changed) == (1, False)
-    assert JobRecord.of(register.entries(job.uid), 0).proven is None
+    assert JobRecord.of(register.entries(job.uid), register.same_build(job)).proven is not None
+    changed, renamed = job.edited("tank.height_mm", 250.0), job.edited("brief.customer", "The next owner")
+    assert register.revision_of(changed) == register.revision_of(renamed) == (1, False)
+    assert JobRecord.of(register.entries(job.uid), register.same_build(changed)).proven is None
+    assert JobRecord.of(register.entries(job.uid), register.same_build(renamed)).proven is not None
     assert register.revision_of(jobs.dairy()) == (0, False)

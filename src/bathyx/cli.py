@@ -122,8 +122,7 @@ def _export(options: argparse.Namespace) -> None:
         from bathyx.register import JobRecord
 
         register = _open_register(options.register)
-        number, same = register.revision_of(e.job)
-        record = JobRecord.of(register.entries(e.job.uid), number if same else 0)
+        record = JobRecord.of(register.entries(e.job.uid), register.same_build(e.job))
         serial = register.serial(e.job.uid)
         register.close()
     try:

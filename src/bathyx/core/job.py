@@ -22,6 +22,7 @@ from bathyx.core.units import Reading
 from bathyx.core.units.frozen import Frozen
 
 SCHEMA_VERSION = 1
+BUILT_PARTS = ("tank", "makeup", "inside")  # what the metal is cut to; a proof holds while these stay
 
 
 class JobError(ValueError):

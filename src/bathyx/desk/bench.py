@@ -150,9 +150,7 @@ class Bench(QObject):
         return True
 
     def _read_records(self) -> None:
-        entries = self.register.entries(self.job.uid)
-        number, same = self.register.revision_of(self.job)
-        self.record = JobRecord.of(entries, number if same else 0)
+        self.record = JobRecord.of(self.register.entries(self.job.uid), self.register.same_build(self.job))
 
     # -- papers ---------------------------------------------------------------------------------------------------
 

@@ -14,12 +14,12 @@ class JobRecord:
     """A view of a job's entries, oldest first. An entry that a later one corrects no longer counts."""
 
     all_entries: tuple[Entry, ...]
-    revision: int | None = None
+    same_build: frozenset[int] | None = None
 
     @classmethod
-    def of(cls, entries: Iterable[Entry], revision: int | None = None) -> JobRecord:
-        """The record of `entries`, seen from the design of `revision` (0: a design that was never frozen)."""
-        return cls(tuple(entries), revision)
+    def of(cls, entries: Iterable[Entry], same_build: frozenset[int] | None = None) -> JobRecord:
+        """The record of `entries`; with `same_build`, tests of other revisions than these prove nothing."""
+        return cls(tuple(entries), same_build)
 
     @cached_property
     def standing(self) -> tuple[Entry, ...]:
@@ -71,7 +71,7 @@ class JobRecord:
     def proven(self) -> Entry | None:
         """The last test, if it was tight, of this design, and nothing was welded, repaired or found leaking since."""
         tests = self.tests
-        if tests and self.revision is not None and tests[-1].revision != self.revision:
+        if tests and self.same_build is not None and tests[-1].revision not in self.same_build:
             return None
         if not tests or tests[-1].payload.get("verdict") != "tight":
             return None

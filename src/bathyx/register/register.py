@@ -15,7 +15,7 @@ from sqlalchemy import create_engine, event, func, or_, select, text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from bathyx.core.job import Job
+from bathyx.core.job import BUILT_PARTS, Job
 from bathyx.register.models import EntryRow, JobRow, RevisionRow
 
 HEAD = "0001"
@@ -215,6 +215,17 @@ class Register:
                 select(RevisionRow).where(RevisionRow.job_uid == job.uid).order_by(RevisionRow.number.desc()).limit(1)
             )
             return (0, False) if row is None else (row.number, row.sha256 == digest)
+
+    def same_build(self, job: Job) -> frozenset[int]:
+        """Numbers of the revisions whose tank, make-up and inside are those of `job`: what a test of them proves."""
+        built = job.model_dump(mode="json", include=set(BUILT_PARTS))
+        with Session(self.engine) as session:
+            rows = session.scalars(select(RevisionRow).where(RevisionRow.job_uid == job.uid))
+            return frozenset(
+                row.number
+                for row in rows
+                if {part: json.loads(row.document).get(part) for part in BUILT_PARTS} == built
+            )
 
     def document(self, uid: str, number: int) -> str:
         """The document of a revision. RegisterError when there is none."""
