@@ -380,3 +380,19 @@ def test_a_design_changed_after_building_began_says_which_revision_comes_next(wi
     assert "revision 1 is frozen" in window.stage.revision.text()
     window.bench.edit({"tank.height_mm": 280.0}, "lower")
     assert "begins revision 2" in window.stage.revision.text()
+
+
+def test_a_tick_is_taken_back_by_another_record_and_a_note_is_kept(window, qtbot):
+    window.choose(BUILD)
+    window.bench.who = "Marn"
+    before = len(window.bench.record.all_entries)
+    press(window, "show done")
+    press(window, "untick tack")
+    assert "tack" not in window.bench.record.ticks
+    press(window, "tick tack")
+    assert "tack" in window.bench.record.ticks
+    find(window, QLineEdit, "note").setText("Bend the chamfer first")
+    press(window, "write note")
+    assert "Marn: Bend the chamfer first" in window.stage.notes.text()
+    assert len(window.bench.record.all_entries) == before + 3
+    assert window.bench.register.verify() == ()

@@ -88,6 +88,13 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
     )
     _test(register, job, leak=0.0, leaks=[])
     register.add(job, "tick", "test", {}, WELDERS[1])
+    register.add(
+        job,
+        "note",
+        "note",
+        {"text": "Clamp the ends square before the long seams; the first leak sat at a start."},
+        WELDERS[0],
+    )
 
 
 def _test(register: Register, job: Job, leak: float, leaks: list[dict[str, object]]) -> None:

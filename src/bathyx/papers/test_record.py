@@ -81,6 +81,11 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
             )
         )
     paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.2, 0.8, 1.1, 3, 0.7), 8)
+    notes = [x for x in record.of_kind("note") if x.subject == "note"]
+    if notes:
+        paper.heading("Notes")
+        for x in notes:
+            paper.words(f"{x.at[:10]} {x.who}: {x.payload['text']}", 9)
     paper.heading("Dip chart", 380)
     paper.picture(dip_chart(e, units), 380)
     paper.heading("Care")

@@ -107,6 +107,11 @@ class BuildStage(Stage):
         self.steps_column = QVBoxLayout(self.steps_leaf)
         self.steps_column.setContentsMargins(0, 0, 0, 0)
         self.steps_column.setSpacing(4)
+        self.notes = card.add(words("", "quiet"))
+        self.note = QLineEdit()
+        self.note.setObjectName("note")
+        self.note.setPlaceholderText("what would be quicker next time?")
+        self.note_row = card.row(self.note, button("Write it down", "write note", self.write_note))
         self.log_leaf = card.add(QWidget())
         self._make_log()
 
@@ -123,7 +128,8 @@ class BuildStage(Stage):
     def _refresh(self) -> None:
         self.to_steps.setChecked(not self.log)
         self.to_log.setChecked(self.log)
-        self.steps_leaf.setVisible(not self.log)
+        for leaf in (self.steps_leaf, self.notes, self.note_row):
+            leaf.setVisible(not self.log)
         self.log_leaf.setVisible(self.log)
         self.revision.setText(self._revision_words())
         if self.log:
@@ -163,6 +169,9 @@ class BuildStage(Stage):
         for step in every:
             if step.id not in ticks or self.show_done:
                 self.steps_column.addWidget(self._step_row(step, ticks, step is upcoming))
+        notes = [e for e in self.bench.record.of_kind("note") if e.subject == "note"]
+        self.notes.setText("\n".join(f"{e.at[:10]} {e.who}: {e.payload['text']}" for e in notes))
+        self.notes.setVisible(bool(notes))
 
     def _turn_done(self) -> None:
         self.show_done = not self.show_done
@@ -190,7 +199,10 @@ class BuildStage(Stage):
         line.addWidget(title, 1)
         column.addLayout(line)
         if entry:
-            column.addWidget(words(f"{entry.who}, {entry.at[:16].replace('T', ' ')}", "quiet"))
+            signed = QHBoxLayout()
+            signed.addWidget(words(f"{entry.who}, {entry.at[:16].replace('T', ' ')}", "quiet"), 1)
+            signed.addWidget(button("Take back", f"untick {step.id}", lambda: self.untick(step.id), "link"))
+            column.addLayout(signed)
         elif upcoming:
             column.addWidget(words(worded(step.detail, self.bench.units), "quiet"))
             if step.caution:
@@ -215,6 +227,16 @@ class BuildStage(Stage):
             self.bench.said.emit("trouble", f"Not cut yet: {self.bench.evaluation.stops[0].message}")
             return False
         return self.bench.add_record("tick", step_id, {"title": step.title})
+
+    def untick(self, step_id: str) -> bool:
+        """Take a tick back: another entry, the old one stays."""
+        return self.bench.add_record("tick", step_id, {"done": False})
+
+    def write_note(self) -> None:
+        """A remark for the next time, kept with the tank."""
+        text = self.note.text().strip()
+        if text and self.bench.add_record("note", "note", {"text": text}):
+            self.note.clear()
 
     # -- weld log -------------------------------------------------------------------------------------------------
 
