@@ -69,3 +69,9 @@ def test_after_a_second_failed_repair_it_says_stop():
 
 def test_every_demo_tank_gets_a_traveller():
     assert all(len(steps(evaluate(make()))) > 14 for make in jobs.ALL.values())
+
+
+@pytest.mark.parametrize(("name", "word"), [("304/2", "purge"), ("s235/3", "white"), ("pp/6", "triangular")])
+def test_each_metal_gets_its_own_advice(name, word):
+    """Common practice: stainless pickled after, rusty steel white for 25 mm round the joint, triangular rod in plastic."""
+    assert word in usual_settings(sheet(name)).further

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
 from bathyx.desk.views.bench_line import STAGES
 from bathyx.desk.views.fields import FigureLine
+from bathyx.desk.window import _two_lines
 
 
 @pytest.mark.parametrize("us", [False, True], ids=["metric", "us"])
@@ -85,3 +86,13 @@ def test_a_smaller_window_still_shows_the_figures_that_matter(window, qtbot):
     assert window.flat.width() > 220
     assert window.bench_line.tiles[2].width() > 80
     assert window.cards.width() == 344
+
+
+@pytest.mark.parametrize(
+    "name", ["Ox", "Travelling sawmill reservoir", "Supercalifragilistic tank", "A b c d e f g h i j k l m n o p"]
+)
+def test_a_name_fits_its_button(name):
+    lines = _two_lines(name).split("\n")
+    assert len(lines) <= 2
+    assert all(len(line) <= 14 for line in lines)
+    assert lines[0][:2] == name[:2]

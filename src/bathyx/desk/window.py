@@ -328,11 +328,11 @@ class Window(QWidget):
         super().closeEvent(event)
 
 
-def _two_lines(words: str) -> str:
-    """A name broken for a narrow button."""
-    parts, lines = words.split(), [""]
-    for part in parts:
-        if len(lines[-1]) + len(part) > 14 and lines[-1] and len(lines) < 2:
+def _two_lines(words: str, width: int = 14) -> str:
+    """A name broken over at most two lines of a narrow button, cut with an ellipsis where it is longer."""
+    lines = [""]
+    for part in words.split():
+        if len(lines) < 2 and lines[-1] and len(lines[-1]) + len(part) >= width:
             lines.append("")
         lines[-1] = f"{lines[-1]} {part}".strip()
-    return "\n".join(lines)
+    return "\n".join(line if len(line) <= width else f"{line[: width - 1].rstrip()}…" for line in lines)

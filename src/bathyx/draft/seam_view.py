@@ -13,6 +13,8 @@ from bathyx.draft.picture import Item, Label, Picture, Poly, line, side_by_side,
 
 VIEWS = {"from the left side": (0, 2), "from above": (0, 1), "from the rear": (1, 2)}
 
+ORDER = ("open", "welded", "repaired", "leaks")  # what must be seen is painted last
+
 
 def seam_view(e: Evaluation, units: Family, states: Mapping[str, str]) -> Picture:
     """Side over plan, end beside the side."""
@@ -31,7 +33,7 @@ def _view(e: Evaluation, axes: tuple[int, int], name: str, states: Mapping[str, 
     for edge in e.results.panelled.edges:
         items.append(line(edge.start[list(axes)], edge.end[list(axes)], "thin", 0.7))
     reach = 0.05 * float(np.ptp(e.results.shell.vertices, axis=0).max())
-    for seam in e.results.seams:
+    for seam in sorted(e.results.seams, key=lambda s: ORDER.index(states.get(s.id, "open"))):
         if seam.start is None or seam.end is None:
             continue
         p, q = seam.start[list(axes)], seam.end[list(axes)]

@@ -47,8 +47,10 @@ def usual_settings(sheet: Sheet) -> WeldSettings:
         sheet.material.filler,
         "argon",
         round(40 * t / 5) * 5,
-        "back-purge stainless roots",
-        "about 40 A per mm, welding handbooks, from memory",
+        "back-purge the root, brush and pickle after"
+        if group == "stainless"
+        else "blast or grind to white 25 mm round the joint",
+        "about 40 A per mm, welding handbooks, from memory; cleaning common practice",
     )
 
 
