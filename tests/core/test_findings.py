@@ -237,3 +237,10 @@ def test_a_ring_may_not_climb_a_bend_even_where_its_hole_is_clear():
         if f.code == "hole.bend"
     ]
     assert [f.where for f in found] == ["fitting:close"]
+
+
+def test_a_remedy_that_would_be_refused_is_not_offered():
+    wide = Chamfer(corner="front_top", along_mm=380, up_mm=60)
+    found = [f for f in evaluate(sound(box(length=420, chamfers=(wide,)))).findings if f.where == "size:length"]
+    assert [f.code for f in found] == ["fit.space"]
+    assert found[0].remedy is None

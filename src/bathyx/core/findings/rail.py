@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from bathyx.core.findings.checks import (
     air_space,
     bay_length,
@@ -30,7 +32,7 @@ from bathyx.core.findings.checks import (
     stored_air,
 )
 from bathyx.core.findings.finding import Check, Finding
-from bathyx.core.job import Job
+from bathyx.core.job import Job, JobError
 from bathyx.core.results import Results
 
 CHECKS: tuple[Check, ...] = (
@@ -64,6 +66,16 @@ _ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
 def findings_of(job: Job, results: Results) -> tuple[Finding, ...]:
-    """Every finding, worst first."""
-    found = [finding for check in CHECKS for finding in check(job, results)]
+    """Every finding, worst first. A remedy that the job itself would refuse is not offered."""
+    found = [_with_honest_remedy(finding, job) for check in CHECKS for finding in check(job, results)]
     return tuple(sorted(found, key=lambda f: _ORDER[f.severity]))
+
+
+def _with_honest_remedy(finding: Finding, job: Job) -> Finding:
+    if finding.remedy is None:
+        return finding
+    try:
+        finding.remedy.apply(job)
+    except JobError:
+        return replace(finding, remedy=None)
+    return finding
