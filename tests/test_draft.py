@@ -228,3 +228,20 @@ def test_a_picture_is_fitted_into_the_room_it_gets(tmp_path, trolley):
     canvas = Canvas(str(tmp_path / "x.pdf"))
     wide = paint(canvas, tank_view(trolley, Family.METRIC), 0, 0, 500, 400)
     assert 0 < paint(canvas, tank_view(trolley, Family.METRIC), 0, 0, 250, 200) < wide
+
+
+def test_where_seams_lie_behind_one_another_the_one_that_leaks_is_named():
+    e = evaluate(jobs.sawmill())
+    states = {s.id: "welded" for s in e.results.seams} | {"S2": "leaks"}
+    items = seam_view(e, Family.METRIC, states).items
+    named = [i.text for i in items if isinstance(i, Label) and i.text.startswith("S")]
+    assert named.count("S2") == 2
+    behind = {s.id for s in e.results.seams if s.title in ("bottom to right end", "top to left end")}
+    assert named.count("S2") > min(named.count(seam) for seam in behind)
+
+
+def test_from_the_left_side_the_seams_of_the_left_end_are_named():
+    e = evaluate(jobs.sawmill())
+    items = seam_view(e, Family.METRIC, {s.id: "welded" for s in e.results.seams}).items
+    named = {i.text for i in items if isinstance(i, Label)}
+    assert {s.id for s in e.results.seams if "left end" in s.title} <= named

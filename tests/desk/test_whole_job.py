@@ -34,6 +34,16 @@ def tick_through(window, until):
             return
 
 
+def begin_hold(window, settle):
+    """Connect the simulated gauge, pump up to the plan's pressure and start the hold."""
+    stage = window.stage
+    press(window, "connect gauge")
+    settle(lambda: stage.now is not None)
+    press(window, "pump up")
+    settle(lambda: stage.refusal() == "")
+    press(window, "start hold")
+
+
 def run_test(window, qtbot, settle, leak="0"):
     """Connect the simulated gauge, pump up, hold as long as it asks, and put it on record."""
     window.choose(PROVE)
@@ -244,11 +254,7 @@ def test_a_hold_that_was_broken_off_is_offered_and_put_on_record(window, qtbot, 
     window.choose(PROVE)
     stage = window.stage
     stage.sim_speed = 600.0
-    press(window, "connect gauge")
-    settle(lambda: stage.now is not None)
-    press(window, "pump up")
-    settle(lambda: stage.refusal() == "")
-    press(window, "start hold")
+    begin_hold(window, settle)
     settle(lambda: len(stage.samples) > 10)
     assert re.fullmatch(r"NOT DECIDED: hold at least \d+ min more", stage.verdict.text())
     held = len(stage.samples)
@@ -271,11 +277,7 @@ def test_taking_another_job_lets_the_gauge_go_and_keeps_the_hold_with_its_own_ta
     window.choose(PROVE)
     stage, trolley = window.stage, b.path
     stage.sim_speed = 600.0
-    press(window, "connect gauge")
-    settle(lambda: stage.now is not None)
-    press(window, "pump up")
-    settle(lambda: stage.refusal() == "")
-    press(window, "start hold")
+    begin_hold(window, settle)
     settle(lambda: len(stage.samples) > 3)
     b.open(window.home / "jobs" / "dairy.bathyx.json")
     assert stage.sampler is None

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.integrate import quad
 
-from bathyx.core.proving.decay import Sample, corrected_kpa, leak
+from bathyx.core.proving.decay import Sample, corrected_kpa, leak, steady_gauge_kpa
 from bathyx.core.proving.energy import ATMOSPHERE_KPA, stored_energy_j
 
 R = 8.314462618  # J/(mol K), CODATA 2018
@@ -60,6 +60,7 @@ def test_weather_alone_is_no_leak():
     assert found.raw_drop_kpa == pytest.approx(121.325 * 2 / 291.15, rel=1e-6)
     assert found.ml_min == pytest.approx(0.0, abs=1e-6)
     assert np.ptp(corrected_kpa(samples)) == pytest.approx(0, abs=1e-9)
+    assert steady_gauge_kpa(samples) == pytest.approx(np.full(len(samples), 20.0))
 
 
 @pytest.mark.parametrize(("gauge", "volume"), [(20.0, 60.0), (35.0, 400.0), (200.0, 10.0)])

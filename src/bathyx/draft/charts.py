@@ -7,8 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.proving.decay import Sample, corrected_kpa
-from bathyx.core.proving.energy import ATMOSPHERE_KPA
+from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.units import Family, show, unit_of
 from bathyx.draft.picture import Item, Label, Picture, Poly, box, line
 
@@ -84,8 +83,7 @@ def trace_chart(samples: Sequence[Sample], units: Family, width: float = 160.0, 
     """Gauge pressure as read (thin) and brought to the first temperature (thick), against minutes."""
     t = np.array([s.t_s for s in samples]) / 60
     raw = np.array([s.gauge_kpa for s in samples])
-    steady = corrected_kpa(samples)
-    steady = steady * (raw[0] + ATMOSPHERE_KPA) / steady[0] - ATMOSPHERE_KPA
+    steady = steady_gauge_kpa(samples)
     low, high = float(min(raw.min(), steady.min())), float(max(raw.max(), steady.max()))
     pad = max(0.08 * (high - low), 0.02)
     low, high = low - pad, high + pad

@@ -99,6 +99,12 @@ def corrected_kpa(samples: Sequence[Sample]) -> Array:
     return np.asarray(p * REFERENCE_K / t)
 
 
+def steady_gauge_kpa(samples: Sequence[Sample]) -> Array:
+    """Gauge pressures brought to the first reading's temperature, shape (n,): what a trace shows beside the raw gauge."""
+    steady = corrected_kpa(samples)
+    return np.asarray(steady * (samples[0].gauge_kpa + ATMOSPHERE_KPA) / steady[0] - ATMOSPHERE_KPA)
+
+
 def leak(samples: Sequence[Sample], volume_l: float, drift: SensorDrift | None = None) -> Leak:
     """The leak of a hold. TraceError for fewer than 8 readings, no spread in time, or a temperature below -60 degC."""
     from scipy.special import stdtrit

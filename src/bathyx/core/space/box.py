@@ -64,14 +64,19 @@ class MeasuredBox(Frozen):
     floor_diagonals: tuple[Reading, Reading] | None = None
 
     @property
+    def square_diagonal_mm(self) -> float:
+        """Both floor diagonals of a floor that is square."""
+        return math.hypot(self.width.mm, self.depth.mm)
+
+    @property
     def squareness(self) -> Squareness | None:
         """Squareness of the floor, or None when no diagonals were measured."""
         if self.floor_diagonals is None:
             return None
         first, second = (d.mm for d in self.floor_diagonals)
-        width, depth = self.width.mm, self.depth.mm
+        width = self.width.mm
         skew = abs(first**2 - second**2) / (4 * width)
-        misfit = math.sqrt((first**2 + second**2) / 2) - math.hypot(width, depth)
+        misfit = math.sqrt((first**2 + second**2) / 2) - self.square_diagonal_mm
         working = f"|{first:.0f}² − {second:.0f}²| / (4 × {width:.0f}) = {skew:.1f} mm"
         return Squareness(skew, misfit, Figure("Out of square", skew, "length", SKEW, working))
 

@@ -324,6 +324,7 @@ class BuildStage(Stage):
                 ("pass", "1"),
             ):
                 self.inputs[name].setText(value)
+                self.inputs[name].setCursorPosition(0)
                 self.inputs[name].setToolTip(f"to begin with: {usual.source}")
         warning = repair_warning(self.bench.record.repairs(seam.edge))
         self.warning.setVisible(warning is not None)

@@ -78,7 +78,5 @@ class SpaceStage(Stage):
         return card.finish()
 
     def _add_diagonals(self) -> None:
-        space = self.bench.job.space
-        square = round((space.width.mm**2 + space.depth.mm**2) ** 0.5)
-        reading = Reading.of(square).model_dump()
+        reading = Reading.of(round(self.bench.job.space.square_diagonal_mm)).model_dump()
         self.bench.edit({"space.floor_diagonals": [reading, reading]}, "diagonals")

@@ -6,8 +6,7 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from bathyx.core.proving.decay import Sample, corrected_kpa
-from bathyx.core.proving.energy import ATMOSPHERE_KPA
+from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.units import Family, unit_of
 from bathyx.desk.theme import FAMILY, Theme, type_of
 
@@ -81,8 +80,7 @@ class Trace(QWidget):
             return
         t = np.array([s.t_s for s in samples]) / 60
         raw = np.array([s.gauge_kpa for s in samples])
-        steady = corrected_kpa(samples)
-        steady = steady * (raw[0] + ATMOSPHERE_KPA) / steady[0] - ATMOSPHERE_KPA
+        steady = steady_gauge_kpa(samples)
         self.raw.setData(t, raw / unit.size)
         self.steady.setData(t, steady / unit.size)
         self.warmth.setData(t, [s.temp_c for s in samples])
