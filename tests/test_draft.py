@@ -21,7 +21,7 @@ from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.space_view import space_view
 from bathyx.draft.tank_views import plan_view, tank_view
 from bathyx.papers.pdf_picture import FULL_SIZE, paint, use_fonts
-from tests.core.test_proving import STILL
+from tests.core.test_decay import STILL
 
 SAID = PlateData("Tolmere Tankworks", "TT-2026-0001", "March 2026", "75 L", "3 mm", "20 kPa", "Diesel")
 

@@ -102,6 +102,7 @@ def test_the_rig_leaks_what_it_was_told():
             pressure_noise_kpa=0,
             temp_noise_c=0,
             ambient_c=20,
+            baro_rate_kpa_per_h=0,
         )
     )
     times = rig.schedule(20.0, 3600, 60)

@@ -11,11 +11,11 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.demo.seed import build_and_prove
+from bathyx.files import WriteError, write_text
 from bathyx.papers.dip_table import dip_rows, write_dip_csv, write_dip_pdf
 from bathyx.papers.dxf import write_dxf
 from bathyx.papers.export import export_all, file_name
 from bathyx.papers.plate import plate_data
-from bathyx.papers.write import WriteError, write_text
 from bathyx.register import JobRecord, Register
 
 
@@ -104,7 +104,7 @@ def test_an_unproven_tank_says_so_in_its_head(tmp_path, trolley):
 def test_the_plate_says_what_the_test_was(proven):
     e, record, serial = proven
     data = plate_data(e, record, serial)
-    assert data.test.startswith("15.0 kPa (2.2 psi)")
+    assert data.test.startswith("14.0 kPa (2.0 psi) 10 min")
     assert data.serial == serial
     assert "US gal" in data.capacity
 

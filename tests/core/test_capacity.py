@@ -21,7 +21,7 @@ PICKUP = Inside(fittings=(usual("pickup", "feed", "top", 150, 200),))
 
 def test_net_is_gross_less_plate_less_tube_less_bend_rounding():
     r = evaluate(job_with(box(width=600), makeup__school="two_l", inside=PICKUP)).results
-    rounding = 2 * (4.5**2 * (1 - math.pi / 4)) * 600
+    rounding = 2 * (3.0**2 * (1 - math.pi / 4)) * 600
     tube = math.pi / 4 * 14**2 * (200 - 12)
     metal = sum(p.metal_mm2 for p in r.plates) * 3
     assert r.capacity.net.value == pytest.approx((300 * 600 * 200 - rounding - tube - metal) / 1e6, rel=2e-6)
@@ -30,8 +30,8 @@ def test_net_is_gross_less_plate_less_tube_less_bend_rounding():
 def test_a_reflex_bend_gives_some_volume_back():
     job = job_with(box(jog=Jog(end="rear", length_mm=80, rise_mm=60)), makeup__school="wrap")
     r = evaluate(job).results
-    inside = 5 * 4.5**2 * (1 - math.pi / 4)
-    outside = 7.5**2 * (1 - math.pi / 4)
+    inside = 5 * 3.0**2 * (1 - math.pi / 4)
+    outside = 6.0**2 * (1 - math.pi / 4)
     metal = sum(p.metal_mm2 for p in r.plates) * 3
     # six corners of the profile: five inside (the seam one stays sharp), one reflex
     bends = sum(len(b.bends) for b in r.blanks)

@@ -17,7 +17,7 @@ EDITS = st.one_of(
     st.tuples(st.just("inside.baffles.max_bay_mm"), st.one_of(st.none(), st.floats(150, 900))),
     st.tuples(st.just("inside.baffles.limber_mm"), st.floats(0, 60)),
     st.tuples(st.just("brief.fluid"), st.sampled_from(["petrol", "diesel", "fresh_water"])),
-    st.tuples(st.just("proving.test_kpa"), st.floats(0, 60)),
+    st.tuples(st.just("proving.tests.0.test_kpa"), st.floats(0, 60)),
     st.tuples(st.just("tank.jog"), st.one_of(st.none(), st.just({"end": "front", "length_mm": 90.0, "rise_mm": 40.0}))),
 )
 

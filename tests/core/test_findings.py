@@ -34,6 +34,7 @@ def sound(tank=None, **edits):
         "brief__demand": {"kind": "capacity", "litres": 21.0},
         "brief__slope_deg": 2.0,
         "brief__braking_g": 0.05,
+        "makeup__both_sides": True,
     }
     return job_with(tank, **(base | edits))
 
@@ -92,7 +93,7 @@ CASES = [
         "stop",
         lambda: sound(
             makeup__school="wrap",
-            inside__fittings=fittings(usual("return", "close", "top", 11, 240).model_copy(update={"ring_od_mm": 0.0})),
+            inside__fittings=fittings(usual("return", "close", "top", 9, 240).model_copy(update={"ring_od_mm": 0.0})),
         ),
         True,
     ),
@@ -130,9 +131,14 @@ CASES = [
     ("sheet.stock", "stop", lambda: sound(box(length=900, height=700, width=1600), makeup__school="wrap"), True),
     ("sheet.brake", "stop", lambda: sound(makeup__school="two_l", makeup__brake={"length_mm": 350.0}), True),
     ("sheet.closed", "stop", lambda: sound(makeup__school="wrap"), True),
-    ("panel.stress", "stop", lambda: sound(proving__test_kpa=200.0), True),
-    ("panel.range", "warn", lambda: sound(box(400, 440, 250, sheet="5083/1.5"), proving__test_kpa=5.0), False),
-    ("prove.energy", "warn", lambda: sound(box(900, 900, 600, sheet="5083/6"), proving__test_kpa=20.0), True),
+    ("panel.stress", "stop", lambda: sound(proving__tests__0__test_kpa=60.0), True),
+    (
+        "panel.service",
+        "stop",
+        lambda: sound(box(700, 900, 600, sheet="5083/1.5"), inside__baffles__by_rule=False),
+        True,
+    ),
+    ("prove.energy", "warn", lambda: sound(box(900, 900, 600, sheet="5083/6")), True),
     ("capacity.air", "warn", lambda: sound(brief__air_space_share=0.01), True),
     (
         "inside.low",

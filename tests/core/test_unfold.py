@@ -20,11 +20,11 @@ SQUARE = np.array([[0, 0], [100, 0], [100, 60], [0, 60]], float)
 
 
 def test_a_two_bend_wrap_is_as_long_as_a_maker_works_it_out():
-    """Inside 200 + 300 with r 4.5, K 0.4, 3 mm: flats less two set-backs, plus one bend allowance."""
+    """Inside 200 + 300 with r 3, K 0.4, 3 mm: flats less two set-backs, plus one bend allowance."""
     r = evaluate(job_with(makeup__school="two_l", inside__baffles__by_rule=False)).results
     piece = next(b for b in r.blanks if b.name == "bottom + rear")
-    allowance = math.pi / 2 * (4.5 + 0.4 * 3)
-    assert sorted(piece.size_mm) == pytest.approx(sorted([300 + 200 - 2 * 4.5 + allowance, 400]))
+    allowance = math.pi / 2 * (3.0 + 0.4 * 3)
+    assert sorted(piece.size_mm) == pytest.approx(sorted([300 + 200 - 2 * 3.0 + allowance, 400]))
     bend = piece.bends[0]
     assert bend.up
     assert abs(bend.start[0] - bend.end[0]) < 1e-9
@@ -73,7 +73,7 @@ def test_an_end_plate_is_rounded_where_its_neighbours_are_bent():
     r = evaluate(job_with(makeup__school="wrap", inside__baffles__by_rule=False)).results
     end = next(b for b in r.blanks if b.name == "left end")
     assert sum(abs(b) > 0 for b in end.outline.bulges) == 3
-    assert end.area_mm2 == pytest.approx(300 * 200 - 3 * 4.5**2 * (1 - math.pi / 4))
+    assert end.area_mm2 == pytest.approx(300 * 200 - 3 * 3.0**2 * (1 - math.pi / 4))
 
 
 def test_holes_and_baffle_marks_land_on_the_blank():

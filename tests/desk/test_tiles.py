@@ -23,7 +23,7 @@ def open_job(window, name):
         ({"tank.height_mm": 220.0}, TANK, "stop", "to put right"),
         ({"inside.fittings": []}, INSIDE, "stop", "to put right"),
         ({"makeup.school": "wrap"}, CUT, "stop", "to put right"),
-        ({"proving.test_kpa": 90.0}, PROVE, "stop", "to put right"),
+        ({"proving.tests.0.test_kpa": 90.0}, PROVE, "stop", "to put right"),
         ({"brief.air_space_share": 0.005}, BRIEF, "warn", "to look at"),
         ({"brief.customer": "Someone"}, TANK, "go", "spare"),
     ],
@@ -61,10 +61,10 @@ def test_build_prove_and_hand_over_follow_the_records(window, qtbot):
 
 def test_a_running_hold_shows_on_its_tile(window, qtbot):
     window.bench.who = "Marn"
-    window.bench.edit({"proving.method": "water_fill"}, "water")
+    window.bench.edit({"proving.tests": [{"method": "water_fill", "hold_min": 1440.0}]}, "water")
     window.choose(PROVE)
     window.stage.start_hold()
     assert tile(window, PROVE).words == "hold running"
-    assert tile(window, PROVE).figure == "water"
+    assert tile(window, PROVE).figure == "Water"
     window.stage.finish()
-    assert "not decided" in tile(window, PROVE).words
+    assert tile(window, PROVE).words == "rehearsed only"

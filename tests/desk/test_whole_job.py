@@ -59,7 +59,7 @@ def run_test(window, qtbot, settle, leak="0"):
     settle(lambda: stage.refusal() == "")
     press(window, "start hold")
     assert stage.running
-    settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict != "not decided", 30)
+    settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict in ("tight", "leaks"), 30)
     verdict = stage.judgement().verdict
     settle(lambda: stage.verdict.text() == verdict.upper())
     press(window, "finish test")
@@ -134,8 +134,8 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
 
     # Prove: decay. The first run leaks, is marked, repaired and run again.
     window.choose(PROVE)
-    choice(window, "proving.method").choose("decay")
-    fill(window, qtbot, "proving.hold_min", "20")
+    choice(window, "proving.tests.0.method").choose("decay")
+    fill(window, qtbot, "proving.tests.0.hold_min", "45")
     assert run_test(window, qtbot, settle, leak="60") == "leaks"
     b.light("seam:S2")
     find(window, QLineEdit, "leak note").setText("bubbles")
@@ -170,7 +170,7 @@ def test_a_pressure_past_what_the_panels_bear_needs_a_reason(window, qtbot, sett
     b = window.bench
     b.who = "Asta"
     window.choose(PROVE)
-    b.edit({"proving.test_kpa": 60.0}, "too much")
+    b.edit({"proving.tests.0.test_kpa": 60.0}, "too much")
     press(window, "connect gauge")
     settle(lambda: window.stage.now is not None)
     press(window, "pump up")
@@ -201,7 +201,7 @@ def test_a_serial_port_that_is_not_there_is_said(window, qtbot):
 def test_a_water_test_is_timed_by_its_records(window, qtbot):
     b = window.bench
     b.who = "Asta"
-    b.edit({"proving.method": "water_fill", "proving.hold_min": 1440.0}, "water")
+    b.edit({"proving.tests": [{"method": "water_fill", "hold_min": 1440.0, "test_kpa": 20.0}]}, "water")
     window.choose(PROVE)
     press(window, "start hold")
     assert window.stage.running
@@ -256,7 +256,7 @@ def test_a_hold_that_was_broken_off_is_offered_and_put_on_record(window, qtbot, 
     stage.sim_speed = 600.0
     begin_hold(window, settle)
     settle(lambda: len(stage.samples) > 10)
-    assert re.fullmatch(r"NOT DECIDED: hold at least \d+ min more", stage.verdict.text())
+    assert re.match(r"(NOT DECIDED|SETTLING)", stage.verdict.text())
     held = len(stage.samples)
     press(window, "connect gauge")  # the cable comes out, or the machine goes down
     assert not stage.running
@@ -290,9 +290,11 @@ def test_taking_another_job_lets_the_gauge_go_and_keeps_the_hold_with_its_own_ta
 def test_a_soap_test_with_a_gauge_read_by_eye_needs_no_cable(window, qtbot):
     b = window.bench
     b.who = "Asta"
-    b.edit({"proving.method": "air_soap", "proving.hold_min": 10.0}, "soap")
     window.choose(PROVE)
     find(window, QComboBox, "port").setCurrentText("gauge read by eye")
+    press(window, "start hold")
+    assert "Type what the gauge reads" in window.message.text()
+    find(window, QLineEdit, "typed gauge").setText("21 kPa")
     press(window, "start hold")
     assert window.stage.running
     b.light("seam:S4")
@@ -301,7 +303,7 @@ def test_a_soap_test_with_a_gauge_read_by_eye_needs_no_cable(window, qtbot):
     last = b.record.tests[-1].payload
     assert (last["verdict"], last["gauge"], last["simulated"]) == ("leaks", "read by eye", False)
     assert last["leaks"][0]["seam"] == "S4"
-    b.edit({"proving.method": "decay"}, "decay")
+    window.stage._choose_test(1)
     press(window, "start hold")
     assert not window.stage.running
     assert "needs its readings" in window.message.text()
@@ -331,3 +333,80 @@ def test_a_design_changed_after_its_proof_is_no_longer_proven_until_it_is_change
     b.undo()
     assert b.record.proven is not None
     assert window.stages[BUILD].seam_states == welded
+
+
+def test_a_leak_marked_before_a_restart_still_counts_after_it(window, qtbot, tmp_path):
+    """Begun by eye, a leak marked, Bathyx closed and opened again, finished: leaks, by the record alone."""
+    from bathyx.desk.start import open_window
+
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    find(window, QComboBox, "port").setCurrentText("gauge read by eye")
+    find(window, QLineEdit, "typed gauge").setText("21 kPa")
+    press(window, "start hold")
+    b.light("seam:S4")
+    press(window, "mark leak")
+    window.close()
+    again = open_window(window.home)
+    qtbot.waitUntil(lambda: hasattr(again, "pages"), timeout=20_000)
+    again.bench.who = "Pell"
+    again.choose(PROVE)
+    assert again.stage.running
+    find(again, QLineEdit, "typed gauge").setText("21 kPa")
+    press(again, "finish test")
+    last = again.bench.record.tests[-1].payload
+    assert last["verdict"] == "leaks"
+    assert last["leaks"][0]["seam"] == "S4"
+    assert again.bench.record.proven is None
+    again.close()
+
+
+def test_an_unfinished_build_is_rehearsed_by_name(window, qtbot):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    assert find(window, QPushButton, "start hold").text() == "Rehearse the hold"
+    assert "it proves nothing" in window.stage.state.text()
+    find(window, QComboBox, "port").setCurrentText("gauge read by eye")
+    find(window, QLineEdit, "typed gauge").setText("21 kPa")
+    press(window, "start hold")
+    press(window, "finish test")
+    assert b.record.tests[-1].payload["rehearsal"]
+    assert "REHEARSAL" in window.stage.history.text()
+
+
+def test_the_plan_is_a_list_and_the_designer_draws_its_curve(window, qtbot, settle):
+    b = window.bench
+    window.choose(PROVE)
+    press(window, "add test")
+    assert len(b.job.proving.tests) == 3
+    press(window, "remove test")
+    press(window, "propose tests")
+    assert [t.method for t in b.job.proving.tests] == ["air_soap", "soak"]
+    b.undo()
+    window.stage._choose_test(1)
+    assert window.stage.test.method == "decay"
+    press(window, "design test")
+    settle(lambda: window.stage.plan.design is not None, 40)
+    assert "min" in window.stage.plan.advice.text()
+    assert window.flat_stack.currentWidget() is window.flat
+    assert window.flat.picture.items
+    fill(window, qtbot, "proving.tests.1.leak_limit_ml_min", "3")
+    assert window.stage.plan.design is None
+
+
+def test_a_size_changed_during_a_hold_does_not_prove_the_new_shape(window, qtbot):
+    b = window.bench
+    b.who = "Asta"
+    b.edit({"proving.tests": [{"method": "water_fill", "hold_min": 1440.0}]}, "water")
+    window.choose(PROVE)
+    press(window, "start hold")
+    begun = b.record.all_entries[-1]
+    b.edit({"tank.height_mm": 250.0}, "lower")
+    b.edit({"proving.tests.0.hold_min": 0.01, "proving.tests.0.reason": "quick"}, "ease")
+    press(window, "finish test")
+    last = b.record.tests[-1]
+    assert last.revision == begun.revision
+    assert last.payload["hold_min"] == 1440.0
+    assert last.payload["verdict"] == "not decided"

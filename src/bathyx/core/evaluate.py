@@ -18,6 +18,7 @@ from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup import bend_rule, roles_of
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import Room
+from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
 from bathyx.core.tank.families import litres_per_mm, shell_of
 
@@ -126,7 +127,16 @@ def results_of(job: Job) -> Results:
         seams=seams,
         capacity=held,
         weight=weight,
-        strength=_strength(shell, baffles, stock, job.proving.test_kpa),
+        strength=_strength(
+            shell,
+            baffles,
+            stock,
+            _test_kpa(job),
+            Service.of(job.brief, kind),
+            roles,
+            inside.fittings,
+            makeup.both_sides,
+        ),
         wanted=job.brief.demand.wanted,
         litres_per_mm=litres_per_mm(tank),
         sheet_cost=_cost(blanks, stock),
@@ -134,6 +144,11 @@ def results_of(job: Job) -> Results:
         longest_bay=_longest(spans),
         weld=_weld(seams),
     )
+
+
+def _test_kpa(job: Job) -> float:
+    """The highest pressure of the planned tests of the tank; fills have none."""
+    return max((t.test_kpa for t in job.proving.tests if t.pressed and t.what == "tank"), default=0.0)
 
 
 def _spare(room: Room, outside: OutsideSize) -> Figure:

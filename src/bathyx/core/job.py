@@ -21,7 +21,7 @@ from bathyx.core.tank.families import Tank
 from bathyx.core.units import Reading
 from bathyx.core.units.frozen import Frozen
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 BUILT_PARTS = ("tank", "makeup", "inside")  # what the metal is cut to; a proof holds while these stay
 
 
@@ -137,7 +137,15 @@ def read_job(text: str, source: str = "job file") -> Job:
         raise JobError(f"{source}: {error}") from None
 
 
-MIGRATIONS: dict[int, Any] = {}
+def _list_of_tests(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 had one test; version 2 has a list of them."""
+    old = document.get("proving")
+    if isinstance(old, dict) and "tests" not in old:
+        document = document | {"proving": {"tests": [old]}}
+    return document | {"schema_version": 2}
+
+
+MIGRATIONS: dict[int, Any] = {1: _list_of_tests}
 
 
 def schema() -> dict[str, Any]:

@@ -7,7 +7,7 @@ from bathyx.core.inside.baffles import BaffleRules
 from bathyx.core.inside.fittings import Fitting, FittingKind, usual
 from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
-from bathyx.core.proving.plan import ProvingPlan
+from bathyx.core.proving.plan import PlannedTest, ProvingPlan
 from bathyx.core.sheet.makeup import Brake, MakeUp
 from bathyx.core.space import Clearance, MeasuredBox
 from bathyx.core.tank.profile import Chamfer, Jog, ProfileTank
@@ -49,7 +49,7 @@ def trolley() -> Job:
             chamfers=(Chamfer(corner="front_top", along_mm=70, up_mm=70),),
             jog=Jog(end="rear", length_mm=130, rise_mm=45),
         ),
-        makeup=MakeUp(school="two_l", joint="corner"),
+        makeup=MakeUp(school="two_l", joint="corner", both_sides=True),
         inside=Inside(
             baffles=BaffleRules(flow_hole_mm=60),
             fittings=(
@@ -63,7 +63,13 @@ def trolley() -> Job:
                 _at("drain", "drain", 140, 60, "bottom"),
             ),
         ),
-        proving=ProvingPlan(method="decay", test_kpa=20, hold_min=30, leak_limit_ml_min=2.0),
+        proving=ProvingPlan(
+            tests=(
+                PlannedTest(method="air_soap", test_kpa=21, hold_min=10),
+                PlannedTest(method="decay", test_kpa=21, hold_min=45, leak_limit_ml_min=2.0),
+            ),
+            altitude_m=120,
+        ),
     )
 
 
@@ -97,7 +103,7 @@ def sawmill() -> Job:
                 _at("drain", "drain", 250, 50, "bottom", hole_mm=26, ring_od_mm=50),
             )
         ),
-        proving=ProvingPlan(method="air_soap", test_kpa=15, hold_min=10),
+        proving=ProvingPlan(tests=(PlannedTest(method="air_soap", test_kpa=14, hold_min=10),), altitude_m=120),
     )
 
 
@@ -118,8 +124,8 @@ def orchard() -> Job:
         tank=ProfileTank(
             length_mm=310,
             width_mm=480,
-            height_mm=285,
-            sheet="pp/6",
+            height_mm=280,
+            sheet="pp/8",
             chamfers=(Chamfer(corner="rear_bottom", along_mm=60, up_mm=60),),
         ),
         makeup=MakeUp(school="plates", joint="corner"),
@@ -131,7 +137,7 @@ def orchard() -> Job:
                 _at("drain", "drain", 125, 330, "bottom", ring_mm=10),
             )
         ),
-        proving=ProvingPlan(method="water_fill", test_kpa=0, hold_min=1440),
+        proving=ProvingPlan(tests=(PlannedTest(method="water_fill", test_kpa=0, hold_min=1440),), altitude_m=120),
     )
 
 
@@ -160,7 +166,7 @@ def dairy() -> Job:
                 _at("drain", "drain", 250, 700, "bottom", hole_mm=51, ring_od_mm=80),
             )
         ),
-        proving=ProvingPlan(method="water_fill", test_kpa=0, hold_min=1440),
+        proving=ProvingPlan(tests=(PlannedTest(method="water_fill", test_kpa=0, hold_min=1440),), altitude_m=120),
     )
 
 
@@ -190,7 +196,7 @@ def frost_fan() -> Job:
                 _at("drain", "hose", 80, 105, "bottom", hole_mm=12, ring_od_mm=28, ring_mm=3),
             )
         ),
-        proving=ProvingPlan(method="air_water", test_kpa=10, hold_min=10),
+        proving=ProvingPlan(tests=(PlannedTest(method="air_water", test_kpa=10, hold_min=10),), altitude_m=120),
     )
 
 

@@ -7,15 +7,16 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 from bathyx.core.build.steps import steps
+from bathyx.core.build.trial import missing_for_proof, terms_for
 from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
-from bathyx.core.proving.testrun import judge
 from bathyx.demo import jobs
+from bathyx.files import write_text
+from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.instruments.simulated import Rig, RigSettings
-from bathyx.papers.write import write_text
-from bathyx.register import Register
+from bathyx.register import HoldSession, JobRecord, Register, finish
 
 WELDERS = ("Marn Ostley", "Pell Drury")
 
@@ -73,12 +74,7 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
         )
     for step_id in ("weld", "dress"):
         register.add(job, "tick", step_id, {}, WELDERS[0])
-    _test(
-        register, job, leak=40.0, leaks=[{"seam": leak_seam, "share": 0.35, "note": "bubbles at the start of a pass"}]
-    )
-    register.add(
-        job, "leak", leak_seam, {"edge": edge, "share": 0.35, "note": "bubbles at the start of a pass"}, WELDERS[1]
-    )
+    _test(register, job, leak=40.0, seam=leak_seam)
     register.add(
         job,
         "repair",
@@ -86,7 +82,7 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
         {"edge": edge, "note": "ground out 40 mm, cleaned, rewelded", "process": weld.process, "amps": weld.amps},
         WELDERS[0],
     )
-    _test(register, job, leak=0.0, leaks=[])
+    _test(register, job, leak=0.0)
     register.add(job, "tick", "test", {}, WELDERS[1])
     register.add(
         job,
@@ -97,26 +93,26 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
     )
 
 
-def _test(register: Register, job: Job, leak: float, leaks: list[dict[str, object]]) -> None:
-    """A run of the simulated rig, read in steps of its own time."""
-    results = evaluate(job).results
-    volume = results.capacity.net.value
-    rig = Rig(RigSettings(volume_l=volume, leak_ml_min=leak, seed=7))
-    hold_s = job.proving.hold_min * 60
-    times = rig.schedule(job.proving.test_kpa, hold_s, 20.0)
-    samples = [Sample(t - times[0], *rig.read_at(t)) for t in times]
-    verdict = judge(job.proving, samples, volume, leaks_seen=len(leaks), held_s=hold_s)
-    register.add(
-        job,
-        "test",
-        "tank",
-        verdict.payload()
-        | {
-            "samples": [[s.t_s, round(s.gauge_kpa, 4), round(s.temp_c, 3)] for s in samples],
-            "gauge": "Bathyx SIM-1 no. 0001",
-            "simulated": True,
-            "volume_l": volume,
-            "leaks": leaks,
-        },
-        WELDERS[1],
+def _test(register: Register, job: Job, leak: float, seam: str = "") -> None:
+    """A run of the simulated rig, read in steps of its own time; with `seam`, a leak is marked on it during the hold."""
+    e = evaluate(job)
+    test = job.proving.tests[0]
+    record = JobRecord.of(register.entries(job.uid))
+    states = {s.id: record.seam_state(s.edge) for s in e.results.seams}
+    rig = Rig(RigSettings(volume_l=e.results.capacity.net.value, leak_ml_min=leak, seed=7))
+    times = rig.schedule(test.test_kpa, test.hold_min * 60, 20.0)
+    terms = terms_for(
+        e,
+        test,
+        gauge=SIMULATED_KIND,
+        identity="Bathyx SIM-1 no. 0001",
+        simulated=True,
+        missing=missing_for_proof(e, record.ticks, states),
     )
+    session = HoldSession(register, job, terms, WELDERS[1])
+    session.add([Sample(t - times[0], *rig.read_at(t)) for t in times])
+    session.keep()
+    if seam:
+        edge = next(s.edge for s in e.results.seams if s.id == seam)
+        register.add(job, "leak", seam, {"edge": edge, "share": 0.35, "note": "bubbles at a start"}, WELDERS[1])
+    finish(register, job, session.state, JobRecord.of(register.entries(job.uid)), WELDERS[1])

@@ -16,7 +16,7 @@ from bathyx.core.evaluate import Evaluation, evaluate
 from bathyx.core.job import Job, JobError, read_job
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.units import Family
-from bathyx.papers.write import write_text
+from bathyx.files import write_text
 from bathyx.register import JobRecord, Register, RegisterError
 
 MOST_UNDO = 500
@@ -149,8 +149,15 @@ class Bench(QObject):
         self.recorded.emit()
         return True
 
+    def read_again(self) -> None:
+        """Take in what came on record by another way than `add_record`."""
+        self._read_records()
+        self.recorded.emit()
+
     def _read_records(self) -> None:
-        self.record = JobRecord.of(self.register.entries(self.job.uid), self.register.same_build(self.job))
+        uid = self.job.uid
+        planned = self.job.proving.tests
+        self.record = JobRecord.of(self.register.entries(uid), self.register.same_build(self.job), planned)
 
     # -- papers ---------------------------------------------------------------------------------------------------
 

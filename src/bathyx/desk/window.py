@@ -228,10 +228,6 @@ class Window(QWidget):
         if self.cards.indexOf(card) < 0:
             self.cards.addWidget(card)
         self.cards.setCurrentWidget(card)
-        widget = self.stage.flat_widget()
-        if widget is not None and self.flat_stack.indexOf(widget) < 0:
-            self.flat_stack.addWidget(widget)
-        self.flat_stack.setCurrentWidget(widget or self.flat)
         self.flat.close_editor()
         self.flat.refit()
         self.flat.draggable = self.stage.draggable
@@ -250,10 +246,14 @@ class Window(QWidget):
         self.setWindowTitle(f"{b.job.brief.name}: Bathyx" if b.path else "Bathyx")
         for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
             tile.show_data(stage.tile())
-        if not self.flat_stack.currentIndex():
+        widget = self.stage.flat_widget()
+        if widget is not None and self.flat_stack.indexOf(widget) < 0:
+            self.flat_stack.addWidget(widget)
+        if self.flat_stack.currentWidget() is not (widget or self.flat):
+            self.flat_stack.setCurrentWidget(widget or self.flat)
+            self.flat.refit()
+        if widget is None:
             self.flat.show_picture(self.stage.flat(), b.lit)
-        else:
-            self.stage.flat_widget()
         self.solid.show_made(self.stage.solid, b.lit)
         self.stage.card.refresh()
         self.rail.show_findings(b.evaluation.findings, b.units)

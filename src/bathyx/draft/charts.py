@@ -8,6 +8,7 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
+from bathyx.core.proving.designer import Design
 from bathyx.core.units import Family, show, unit_of
 from bathyx.draft.picture import Item, Label, Picture, Poly, box, line
 
@@ -75,6 +76,56 @@ def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float 
     items += [
         Label(np.array([width / 2, 0]), f"{unit.sign} in the tank", 9, "quiet", shift=(0, -24)),
         Label(np.array([0, height]), "level above the lowest point", 9, "quiet", "l", shift=(0, 10)),
+    ]
+    return Picture(tuple(items))
+
+
+def design_chart(found: Design, units: Family, width: float = 160.0, height: float = 100.0) -> Picture:
+    """Half-width of the leak's interval against minutes of hold, both in powers of ten, with limit and the hold that decides."""
+    unit = unit_of("leak", units)
+    x = np.log10([p.hold_min for p in found.points])
+    y = np.log10([max(p.half_width, 1e-4) / unit.size for p in found.points])
+    limit = np.log10(found.limit_ml_min / unit.size)
+    low_x, high_x = float(np.floor(x.min() * 2) / 2), float(np.ceil(x.max() * 2) / 2)
+    low_y, high_y = float(np.floor(min(y.min(), limit))), float(np.ceil(max(y.max(), limit)))
+
+    def spot(a: float, b: float) -> list[float]:
+        return [(a - low_x) / (high_x - low_x) * width, (b - low_y) / (high_y - low_y) * height]
+
+    items: list[Item] = [box(0, 0, width, height, "ink", "paper", 1.2)]
+    for minutes in (5, 10, 20, 30, 60, 120, 240, 480, 1440):
+        a = float(np.log10(minutes))
+        if low_x <= a <= high_x:
+            items += [line(spot(a, low_y), spot(a, high_y), "grid", 0.5)]
+            word = f"{minutes} min" if minutes < 60 else f"{minutes // 60} h"
+            items.append(Label(np.array(spot(a, low_y)), word, 9, "ink", shift=(0, -9)))
+    for power in range(int(low_y), int(high_y) + 1):
+        items += [
+            line(spot(low_x, power), spot(high_x, power), "grid", 0.5),
+            Label(np.array(spot(low_x, power)), f"{10.0**power:g}", 9, "ink", "r", shift=(-5, 0)),
+        ]
+    items.append(line(spot(low_x, limit), spot(high_x, limit), "stop", 1.6, dashed=True))
+    items.append(
+        Label(
+            np.array(spot(low_x, limit)),
+            f"limit {show(found.limit_ml_min, 'leak', units)}",
+            10,
+            "stop",
+            "l",
+            bold=True,
+            shift=(6, 9),
+        )
+    )
+    items.append(Poly(np.array([spot(a, b) for a, b in zip(x, y, strict=True)]), "fluid line", None, 2.6, False))
+    if found.hold_min is not None:
+        a = float(np.log10(found.hold_min))
+        items.append(line(spot(a, low_y), spot(a, high_y), "go", 2.0))
+        items.append(
+            Label(np.array(spot(a, high_y)), f"decides in {found.hold_min:.0f} min", 11, "go", bold=True, shift=(0, 10))
+        )
+    items += [
+        Label(np.array([0, height]), f"± {unit.sign}", 9, "quiet", "r", shift=(-4, 10)),
+        Label(np.array([width / 2, 0]), "hold", 9, "quiet", shift=(0, -24)),
     ]
     return Picture(tuple(items))
 

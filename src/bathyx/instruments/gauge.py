@@ -1,11 +1,13 @@
 """A pressure and temperature gauge: what its replies mean.
 
-Requests are one letter. `I` names the gauge: `I;maker;model;serial*CC`. `R` reads: `R;+20.134;kPa;+18.42;C*CC`.
+Requests are one letter. `I` names the gauge: `I;maker;model;serial*CC`. `R` reads: `R;+20.134;kPa;+18.42;C*CC`, with the
+barometer as a third channel where there is one: `R;+20.134;kPa;+18.42;C;+101.325;kPa*CC`.
 CC is the exclusive-or of all bytes before the star, two hex digits.
 """
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -61,24 +63,29 @@ class Gauge:
 
     def read(self, since: float = 0.0) -> Sample:
         """One reading, timed `clock` - `since`. LineError for a damaged reply or an unknown unit."""
-        parts = self._ask("R", 5)
-        if parts[2] not in TO_KPA or parts[4] != "C":
+        parts = self._ask("R", 5, 7)
+        units = [parts[2], *parts[6:7]]
+        if any(unit not in TO_KPA for unit in units) or parts[4] != "C":
             raise LineError(f"the gauge reads in {parts[2]} and {parts[4]}; set it to one of {', '.join(TO_KPA)} and C")
         try:
-            return Sample(self.clock() - since, float(parts[1]) * TO_KPA[parts[2]], float(parts[3]))
+            baro = float(parts[5]) * TO_KPA[parts[6]] if len(parts) == 7 else math.nan
+            sample = Sample(self.clock() - since, float(parts[1]) * TO_KPA[parts[2]], float(parts[3]), baro)
         except ValueError:
             raise LineError(f"the gauge sent {parts[1]!r} and {parts[3]!r}, which are no numbers") from None
+        if not (math.isfinite(sample.gauge_kpa) and math.isfinite(sample.temp_c)):
+            raise LineError(f"the gauge sent {parts[1]!r} and {parts[3]!r}, which are no readings; check its sensors")
+        return sample
 
     def close(self) -> None:
         """Let go of the line."""
         self.line.close()
 
-    def _ask(self, request: str, count: int) -> list[str]:
+    def _ask(self, request: str, *counts: int) -> list[str]:
         reply = self.line.ask(request)
         body, star, check = reply.rpartition("*")
         if not star or checksum(body) != check:
             raise LineError(f"damaged reply {reply!r} from the gauge; check the cable")
         parts = body.split(";")
-        if parts[0] != request or len(parts) != count:
+        if parts[0] != request or len(parts) not in counts:
             raise LineError(f"reply {reply!r} does not answer {request!r}; is this the gauge's port?")
         return parts

@@ -15,8 +15,8 @@ import time
 import tty
 from dataclasses import dataclass
 
-from bathyx.core.proving.decay import REFERENCE_K, ZERO_C_K
-from bathyx.core.proving.energy import ATMOSPHERE_KPA
+from bathyx.core.proving.decay import REFERENCE_K
+from bathyx.core.proving.readings import ATMOSPHERE_KPA, ZERO_C_K
 from bathyx.instruments.gauge import Gauge, framed
 from bathyx.instruments.line import SerialLine
 
@@ -34,6 +34,9 @@ class RigSettings:
     fill_cooling_s: float = 240.0
     pressure_noise_kpa: float = 0.004
     temp_noise_c: float = 0.01
+    baro_kpa: float = ATMOSPHERE_KPA
+    baro_rate_kpa_per_h: float = -0.08
+    baro_noise_kpa: float = 0.002
     speed: float = 1.0
     seed: int = 1
 
@@ -49,7 +52,7 @@ class Rig:
         self._filled_at = -1e9
         self._last = 0.0
         # Pressure brought to 20 degC stands for the amount of gas.
-        self._amount = ATMOSPHERE_KPA * REFERENCE_K / self._kelvin(0.0)
+        self._amount = self._air(0.0) * REFERENCE_K / self._kelvin(0.0)
 
     def now(self) -> float:
         """Seconds of the rig's own time."""
@@ -61,11 +64,16 @@ class Rig:
         swing = s.swing_c * math.sin(2 * math.pi * t / 1500)
         return ZERO_C_K + s.ambient_c + s.drift_c_per_h * t / 3600 + swing + warm
 
+    def _air(self, t: float) -> float:
+        """Air pressure, kPa: it falls or rises for two hours and comes back."""
+        rate, turn = self.settings.baro_rate_kpa_per_h, 7200.0
+        return self.settings.baro_kpa + rate / 3600 * turn / math.pi * math.sin(math.pi * t / turn)
+
     def _advance(self, t: float) -> None:
         s = self.settings
         while self._last < t:
             step = min(5.0, t - self._last)
-            gauge = self._amount * self._kelvin(self._last) / REFERENCE_K - ATMOSPHERE_KPA
+            gauge = self._amount * self._kelvin(self._last) / REFERENCE_K - self._air(self._last)
             rate = s.leak_ml_min / 1000 / 60 / s.volume_l * ATMOSPHERE_KPA * max(gauge, 0.0) / 20.0
             self._amount -= rate * step
             self._last += step
@@ -76,11 +84,14 @@ class Rig:
             t = self.now() if at_s is None else at_s
             self._advance(t)
             self._filled_at = t
-            self._amount = (gauge_kpa + ATMOSPHERE_KPA) * REFERENCE_K / self._kelvin(t)
+            self._amount = (gauge_kpa + self._air(t)) * REFERENCE_K / self._kelvin(t)
 
     def schedule(self, gauge_kpa: float, hold_s: float, every_s: float, settle_s: float = 900.0) -> list[float]:
-        """Fill, let the air settle, and return the times of a hold's readings, for runs without a wall clock."""
+        """Fill, let the air settle, top up, and return the times of a hold's readings, for runs without a wall clock."""
         self.fill_to(gauge_kpa, 0.0)
+        with self._lock:
+            self._advance(settle_s)
+            self._amount = (gauge_kpa + self._air(settle_s)) * REFERENCE_K / self._kelvin(settle_s)
         return [settle_s + k * every_s for k in range(int(hold_s / every_s) + 1)]
 
     def vent(self) -> None:
@@ -88,22 +99,23 @@ class Rig:
         with self._lock:
             t = self.now()
             self._advance(t)
-            self._amount = ATMOSPHERE_KPA * REFERENCE_K / self._kelvin(t)
+            self._amount = self._air(t) * REFERENCE_K / self._kelvin(t)
 
-    def read(self) -> tuple[float, float]:
-        """(gauge kPa, degC) as the noisy sensors see them now."""
+    def read(self) -> tuple[float, float, float]:
+        """(gauge kPa, degC, barometer kPa) as the noisy sensors see them now."""
         return self.read_at(self.now())
 
-    def read_at(self, t: float) -> tuple[float, float]:
-        """(gauge kPa, degC) at the rig's time `t`, which must not run backwards."""
+    def read_at(self, t: float) -> tuple[float, float, float]:
+        """(gauge kPa, degC, barometer kPa) at the rig's time `t`, which must not run backwards."""
         with self._lock:
             self._advance(t)
             kelvin = self._kelvin(t)
-            gauge = self._amount * kelvin / REFERENCE_K - ATMOSPHERE_KPA
+            gauge = self._amount * kelvin / REFERENCE_K - self._air(t)
             s = self.settings
             return (
                 gauge + self._random.gauss(0, s.pressure_noise_kpa),
                 kelvin - ZERO_C_K + self._random.gauss(0, s.temp_noise_c),
+                self._air(t) + self._random.gauss(0, s.baro_noise_kpa),
             )
 
 
@@ -143,8 +155,8 @@ class SimulatedGauge:
         if request == "I":
             return framed("I;Bathyx;SIM-1;0001")
         if request == "R":
-            kpa, celsius = self.rig.read()
-            return framed(f"R;{kpa:+.4f};kPa;{celsius:+.3f};C")
+            kpa, celsius, baro = self.rig.read()
+            return framed(f"R;{kpa:+.4f};kPa;{celsius:+.3f};C;{baro:+.4f};kPa")
         return framed("E;unknown request")
 
     def close(self) -> None:

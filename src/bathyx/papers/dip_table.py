@@ -11,8 +11,8 @@ import numpy as np
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family, show
 from bathyx.draft.charts import dip_chart, nice_steps
+from bathyx.files import write_text
 from bathyx.papers.sheet_of_paper import Paper
-from bathyx.papers.write import write_text
 
 
 def dip_rows(e: Evaluation, count: int = 40) -> list[tuple[float, float]]:

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family
+from bathyx.files import write_text
 from bathyx.papers.figures import figures
-from bathyx.papers.write import write_text
 from bathyx.register import JobRecord
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import bathyx.core.build.trial
 import bathyx.core.evaluate
-import bathyx.core.proving.decay
+import bathyx.core.proving.designer
 import bathyx.core.proving.energy  # noqa: F401 - imported so that their formulas are in the ledger
 from bathyx.core.formula import ledger
 

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import io
 from pathlib import Path
+from typing import Any
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.plan import METHODS
-from bathyx.core.units import Family, show
+from bathyx.core.units import Family, show, worded
 from bathyx.draft.charts import dip_chart, trace_chart
 from bathyx.draft.plate_view import HEIGHT_MM, WIDTH_MM, plate_view
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
 from bathyx.papers.pdf_picture import FULL_SIZE, paint
-from bathyx.papers.plate import plate_data
+from bathyx.papers.plate import plate_data, proof_words
 from bathyx.papers.sheet_of_paper import MARGIN, Paper
 from bathyx.register import JobRecord
 
@@ -23,7 +24,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     """A4. A tank that is not proven gets a record that says NOT PROVEN in its head."""
     job, r = e.job, e.results
     proven = record.proven
-    simulated = proven is not None and bool(proven.payload.get("simulated"))
+    simulated = any(entry.payload.get("simulated") for entry in record.proof.entries)
     title = "Test record" if proven is not None else "Test record: NOT PROVEN"
     paper = Paper(path, title, f"{job.brief.name} for {job.brief.customer or 'stock'}, serial {serial or 'none yet'}")
     if simulated:
@@ -43,16 +44,17 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     for entry in tests:
         p = entry.payload
         paper.words(
-            f"{entry.at[:16].replace('T', ' ')}  {METHODS.get(p['method'], p['method'])} at "
-            f"{show(float(p['target_kpa']), 'pressure', units)}, held {float(p['held_s']) / 60:.1f} min, by {entry.who}: "
+            f"{entry.at[:16].replace('T', ' ')}  {'REHEARSAL, proves nothing: ' if p.get('rehearsal') else ''}"
+            f"{METHODS.get(p['method'], p['method'])} of {p.get('what', 'tank')}: {proof_words(p)}, by {entry.who}: "
             f"{p['verdict'].upper()}",
             9.5,
             "go" if p["verdict"] == "tight" else "stop",
             True,
         )
         paper.words(
-            f"{p.get('reason', '')}  Gauge: {p.get('gauge', 'none')}."
-            + (f"  Over the panels' limit because: {p['override']}." if p.get("override") else ""),
+            worded(f"{p.get('reason', '')}  {_planned(p)}Gauge: {p.get('gauge', 'none')}.", units)
+            + (f"  Over what the tank bears because: {p['override']}." if p.get("override") else "")
+            + (f"  Less than the least: {p['less_than_least']}." if p.get("less_than_least") else ""),
             8.5,
         )
         samples = [Sample(*s) for s in p.get("samples", [])]
@@ -101,6 +103,11 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         paper.canvas.line(x, paper.y, x + 220, paper.y)
         paper.canvas.drawString(x, paper.y - 10, word)
     return paper.finish()
+
+
+def _planned(payload: dict[str, Any]) -> str:
+    target = float(payload.get("target_kpa") or 0.0)
+    return f"Planned: {target:.1f} kPa, {float(payload.get('hold_min') or 0.0):g} min. " if target else ""
 
 
 def _code(paper: Paper, words: str, x: float, y: float) -> None:

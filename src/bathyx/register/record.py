@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
+from bathyx.core.proving.plan import PlannedTest
 from bathyx.register.register import Entry
 
 
@@ -15,11 +16,20 @@ class JobRecord:
 
     all_entries: tuple[Entry, ...]
     same_build: frozenset[int] | None = None
+    planned: tuple[PlannedTest, ...] | None = None
 
     @classmethod
-    def of(cls, entries: Iterable[Entry], same_build: frozenset[int] | None = None) -> JobRecord:
-        """The record of `entries`; with `same_build`, tests of other revisions than these prove nothing."""
-        return cls(tuple(entries), same_build)
+    def of(
+        cls,
+        entries: Iterable[Entry],
+        same_build: frozenset[int] | None = None,
+        planned: tuple[PlannedTest, ...] | None = None,
+    ) -> JobRecord:
+        """The record of `entries`; with `same_build`, tests of other revisions than these prove nothing.
+
+        `planned` are the tests that together prove the tank; None takes the last test alone.
+        """
+        return cls(tuple(entries), same_build, planned)
 
     @cached_property
     def standing(self) -> tuple[Entry, ...]:
@@ -67,13 +77,78 @@ class JobRecord:
         """Test runs."""
         return self.of_kind("test")
 
+    def _proves(self, entry: Entry) -> bool:
+        """Whether a test entry was tight, no rehearsal, and of this design."""
+        p = entry.payload
+        if p.get("verdict") != "tight" or p.get("rehearsal"):
+            return False
+        return self.same_build is None or entry.revision in self.same_build
+
+    @cached_property
+    def proof(self) -> Proof:
+        """What of the plan is proven: the entry that proves each planned test, or None.
+
+        A test proves until something is welded, repaired or found leaking after it, or a later test of the same thing
+        leaks. It must have been run at no less than the plan's pressure, for no less than its time.
+        """
+        last = max((e.id for e in self.of_kind("weld", "repair", "leak")), default=0)
+        leaking = {}
+        for entry in self.tests:
+            if not entry.payload.get("rehearsal"):
+                leaking[entry.payload.get("what", "tank")] = entry.payload.get("verdict") == "leaks"
+        planned = self.planned
+        if planned is None:
+            newest = self.tests[-1] if self.tests else None
+            held = newest is not None and self._proves(newest) and newest.id > last
+            return Proof(((None, newest if held else None),))
+        rows: list[tuple[PlannedTest | None, Entry | None]] = []
+        for test in planned:
+            found = None
+            for entry in self.tests:
+                p = entry.payload
+                if p.get("method") != test.method or p.get("what", "tank") != test.what:
+                    continue
+                enough = float(p.get("target_kpa") or 0) >= test.test_kpa - 0.01 or not test.pressed
+                long_enough = float(p.get("held_s") or 0) >= test.hold_min * 60 - 2
+                strict = float(p.get("limit_ml_min", test.leak_limit_ml_min)) <= test.leak_limit_ml_min + 1e-9
+                after = entry.id > last or test.what != "tank"
+                if self._proves(entry) and enough and long_enough and strict and after and not leaking.get(test.what):
+                    found = entry
+            rows.append((test, found))
+        if any(leaking.values()):
+            rows = [(test, None if test and leaking.get(test.what) else entry) for test, entry in rows]
+        stray = any(leak for what, leak in leaking.items() if what not in {t.what for t in planned})
+        return Proof(tuple(rows), stray)
+
     @property
     def proven(self) -> Entry | None:
-        """The last test, if it was tight, of this design, and nothing was welded, repaired or found leaking since."""
-        tests = self.tests
-        if tests and self.same_build is not None and tests[-1].revision not in self.same_build:
-            return None
-        if not tests or tests[-1].payload.get("verdict") != "tight":
-            return None
-        after = [e for e in self.of_kind("weld", "repair", "leak") if e.id > tests[-1].id]
-        return None if after else tests[-1]
+        """The last of the tests that prove the tank, when every planned one is tight; None otherwise."""
+        return self.proof.newest if self.proof.whole else None
+
+
+@dataclass(frozen=True)
+class Proof:
+    """Each planned test with the entry that proves it. `stray_leak`: something outside the plan was tested and leaks."""
+
+    rows: tuple[tuple[PlannedTest | None, Entry | None], ...]
+    stray_leak: bool = False
+
+    @property
+    def whole(self) -> bool:
+        """Whether every planned test is proven."""
+        return not self.stray_leak and all(entry is not None for _, entry in self.rows)
+
+    @property
+    def done(self) -> int:
+        """How many planned tests are proven."""
+        return sum(entry is not None for _, entry in self.rows)
+
+    @property
+    def entries(self) -> tuple[Entry, ...]:
+        """The entries that prove, in the plan's order."""
+        return tuple(entry for _, entry in self.rows if entry is not None)
+
+    @property
+    def newest(self) -> Entry | None:
+        """The last one made."""
+        return max(self.entries, key=lambda e: e.id, default=None)

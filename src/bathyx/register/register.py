@@ -8,6 +8,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -15,12 +16,13 @@ from sqlalchemy import create_engine, event, func, or_, select, text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from bathyx.core.job import BUILT_PARTS, Job
+from bathyx.core.job import BUILT_PARTS, Job, JobError, read_job
+from bathyx.core.proving.decay import Sample
 from bathyx.register.models import EntryRow, JobRow, RevisionRow
 
 HEAD = "0001"
 FIRST_HASH = "0" * 64
-KINDS = ("revision", "tick", "weld", "repair", "leak", "test", "certificate", "note")
+KINDS = ("revision", "tick", "weld", "repair", "leak", "hold", "readings", "test", "certificate", "note")
 
 
 class RegisterError(Exception):
@@ -153,6 +155,28 @@ class Register:
                     raise RegisterError(f"entry {corrects} is not a record of this tank; nothing was corrected")
             return _entry(self._append(session, job.uid, revision, kind, subject, payload, who.strip(), corrects))
 
+    def add_readings(self, hold: Entry, rows: list[list[float]], who: str) -> Entry:
+        """Add readings to a hold, under the revision it was begun on. RegisterError when they cannot be written."""
+        with self._writing() as session:
+            payload = {"rows": rows}
+            return _entry(
+                self._append(session, hold.job_uid, hold.revision, "readings", str(hold.id), payload, who.strip(), None)
+            )
+
+    def add_test(self, job: Job, hold: Entry, payload: dict[str, Any], who: str) -> Entry:
+        """Finish a hold as a test of the design it was begun on. RegisterError when it is finished already or not this job's."""
+        if not who.strip():
+            raise RegisterError("a record needs the name of who made it; type it first")
+        if hold.job_uid != job.uid:
+            raise RegisterError("the hold belongs to another tank; nothing was recorded")
+        with self._writing() as session:
+            rows = session.scalars(select(EntryRow).where(EntryRow.job_uid == job.uid, EntryRow.kind == "test"))
+            if any(json.loads(row.payload).get("hold") == hold.id for row in rows):
+                raise RegisterError("this hold is on record already, finished at another bench")
+            return _entry(
+                self._append(session, job.uid, hold.revision, "test", hold.subject, payload, who.strip(), None)
+            )
+
     def _writing(self) -> Any:
         return _Writing(Session(self.engine))
 
@@ -196,10 +220,19 @@ class Register:
     # -- reading --------------------------------------------------------------------------------------------------
 
     def entries(self, uid: str) -> tuple[Entry, ...]:
-        """All records of a job, oldest first."""
+        """All records of a job but the readings of its holds, oldest first."""
         with Session(self.engine) as session:
-            rows = session.scalars(select(EntryRow).where(EntryRow.job_uid == uid).order_by(EntryRow.id))
-            return tuple(_entry(row) for row in rows)
+            wanted = (EntryRow.job_uid == uid) & (EntryRow.kind != "readings")
+            return tuple(_entry(row) for row in session.scalars(select(EntryRow).where(wanted).order_by(EntryRow.id)))
+
+    def readings(self, hold: Entry) -> tuple[Sample, ...]:
+        """The readings of a hold in their order."""
+        with Session(self.engine) as session:
+            wanted = (
+                (EntryRow.job_uid == hold.job_uid) & (EntryRow.kind == "readings") & (EntryRow.subject == str(hold.id))
+            )
+            rows = session.scalars(select(EntryRow).where(wanted).order_by(EntryRow.id))
+            return tuple(Sample(*row) for entry in rows for row in json.loads(entry.payload)["rows"])
 
     def serial(self, uid: str) -> str | None:
         """The serial number of a job, or None before building has started."""
@@ -218,14 +251,10 @@ class Register:
 
     def same_build(self, job: Job) -> frozenset[int]:
         """Numbers of the revisions whose tank, make-up and inside are those of `job`: what a test of them proves."""
-        built = job.model_dump(mode="json", include=set(BUILT_PARTS))
+        built = _built(job)
         with Session(self.engine) as session:
             rows = session.scalars(select(RevisionRow).where(RevisionRow.job_uid == job.uid))
-            return frozenset(
-                row.number
-                for row in rows
-                if {part: json.loads(row.document).get(part) for part in BUILT_PARTS} == built
-            )
+            return frozenset(row.number for row in rows if _built_of(row.document) == built)
 
     def document(self, uid: str, number: int) -> str:
         """The document of a revision. RegisterError when there is none."""
@@ -289,6 +318,19 @@ class Register:
                         broken.append(Broken(row.id, f"the document of revision {row.revision} was changed"))
                 previous, expected = row.hash, row.id + 1
         return tuple(broken)
+
+
+def _built(job: Job) -> str:
+    return json.dumps(job.model_dump(mode="json", include=set(BUILT_PARTS)), sort_keys=True)
+
+
+@lru_cache(maxsize=64)
+def _built_of(document: str) -> str:
+    """What the metal of a frozen document is cut to, as this Bathyx writes it; the document itself when it is unreadable."""
+    try:
+        return _built(read_job(document))
+    except JobError:
+        return document
 
 
 class _Writing:

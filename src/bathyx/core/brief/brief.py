@@ -23,6 +23,8 @@ class Brief(Frozen):
     moving: bool = True
     braking_g: float = Field(0.4, ge=0, le=3)
     slope_deg: float = Field(8.0, ge=0, le=60)
+    roll_deg: float = Field(0.0, ge=0, le=60)
+    fill_rise_mm: float = Field(0.0, ge=0, le=5000)
     air_space_share: float = Field(0.05, ge=0, lt=0.9)
     warm_up_k: float = Field(40.0, ge=0, le=120)
 

@@ -136,9 +136,9 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step("dress", "Dress and look", "spatter off, look at every seam, mirror for the blind side"),
         Step(
             "test",
-            f"Prove it: {METHODS[job.proving.method].lower()}",
-            f"{job.proving.test_kpa:g} kPa, {job.proving.hold_min:g} min",
-            CAUTIONS[job.proving.method],
+            f"Prove it: {', then '.join(METHODS[t.method].lower() for t in job.proving.tests)}",
+            "; ".join(t.words for t in job.proving.tests),
+            " ".join(dict.fromkeys(CAUTIONS[t.method] for t in job.proving.tests)),
             hold=True,
         ),
         Step(

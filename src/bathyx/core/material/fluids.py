@@ -21,6 +21,7 @@ class Fluid:
     source: str
     suits: dict[str, str]
     why: dict[str, str]
+    watery: bool = False
 
 
 @cache

@@ -14,7 +14,11 @@ class SheetError(ValueError):
 
 @dataclass(frozen=True)
 class SheetMaterial:
-    """One material. Density kg/m3, modulus and yields MPa, thicknesses and stock sizes mm, price per kg."""
+    """One material. Density kg/m3, modulus and yields MPa, thicknesses and stock sizes mm, price per kg.
+
+    `bands` are (above mm, yield delivered, yield at the weld, bend radius in t) for thicker sheet. `creep` and `creep_weld`
+    are what a plastic bears for years, MPa, where that is less; `hottest_c` is where the alloy stops being suitable.
+    """
 
     key: str
     name: str
@@ -31,6 +35,30 @@ class SheetMaterial:
     stock: tuple[tuple[float, float], ...]
     filler: str
     source: str
+    bands: tuple[tuple[float, float, float, float], ...] = ()
+    creep: float | None = None
+    creep_weld: float | None = None
+    hottest_c: float | None = None
+
+    def _band(self, thickness_mm: float) -> tuple[float, float, float]:
+        found = (self.yield_delivered, self.yield_weld, self.bend_radius_t)
+        for above, *values in self.bands:
+            if thickness_mm > above + 1e-9:
+                found = (values[0], values[1], values[2])
+        return found
+
+    def yield_at(self, thickness_mm: float, *, weld: bool) -> float:
+        """Least yield of sheet this thick, MPa, beside a weld or away from it."""
+        return self._band(thickness_mm)[1 if weld else 0]
+
+    def lasting(self, thickness_mm: float, *, weld: bool) -> float:
+        """Stress to count on for years, MPa: the yield, or for plastics what creep leaves of it."""
+        crept = self.creep_weld if weld else self.creep
+        return self.yield_at(thickness_mm, weld=weld) if crept is None else crept
+
+    def radius_at(self, thickness_mm: float) -> float:
+        """Least inside bend radius for 90 degrees, mm."""
+        return self._band(thickness_mm)[2] * thickness_mm
 
 
 @dataclass(frozen=True)
@@ -53,11 +81,15 @@ class Sheet:
     @property
     def bend_radius_mm(self) -> float:
         """Usual inside bend radius for this thickness."""
-        return self.material.bend_radius_t * self.thickness_mm
+        return self.material.radius_at(self.thickness_mm)
 
     def mass_kg(self, area_mm2: float) -> float:
         """Mass of flat `area_mm2` of this sheet."""
         return area_mm2 * self.thickness_mm * 1e-9 * self.material.density
+
+
+def _frozen(value: object) -> object:
+    return tuple(value) if isinstance(value, list) else value
 
 
 @cache
@@ -66,7 +98,11 @@ def materials() -> dict[str, SheetMaterial]:
     rows = tomllib.loads(files(__package__).joinpath("sheets.toml").read_text("utf-8"))
     return {
         key: SheetMaterial(
-            key=key, **(row | {"thicknesses": tuple(row["thicknesses"]), "stock": tuple(map(tuple, row["stock"]))})
+            key=key,
+            **(
+                row
+                | {name: tuple(map(_frozen, row[name])) for name in ("thicknesses", "stock", "bands") if name in row}
+            ),
         )
         for key, row in rows.items()
     }

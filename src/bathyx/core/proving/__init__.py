@@ -1,1 +1,1 @@
-"""Pressure tests: the plan, stored energy, and what a decay trace proves."""
+"""Proving a tank: the plan, the hold and its verdict, decay and its uncertainty, stored energy, the test designer."""

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from bathyx.core.formula import Figure, formula
+from bathyx.core.proving.readings import ATMOSPHERE_KPA
 
-ATMOSPHERE_KPA = 101.325
 GAMMA = 1.4
 STORED = formula(
     "proving.energy",

@@ -46,13 +46,17 @@ class Brake(Frozen):
 
 
 class MakeUp(Frozen):
-    """How the tank is made from sheet. Radius and K default to the sheet's own."""
+    """How the tank is made from sheet. Radius and K default to the sheet's own.
+
+    `both_sides`: corner seams are welded inside too, before the tank is closed.
+    """
 
     school: School = "plates"
     joint: Literal["corner", "lap"] = "corner"
     bend_radius_mm: float | None = Field(None, ge=0, le=200)
     k_factor: float | None = Field(None, gt=0, le=0.5)
     edges: tuple[EdgeChoice, ...] = ()
+    both_sides: bool = False
     brake: Brake = Brake()
 
     def split_face(self) -> str | None:

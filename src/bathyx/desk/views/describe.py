@@ -25,7 +25,7 @@ def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
         if load is not None:
             return (
                 f"{name}: largest panel {show(load.short_mm, 'length', units)} × {show(load.long_mm, 'length', units)}, "
-                f"bears {show(load.bears_kpa, 'pressure', units)}"
+                f"bears {show(load.bears_kpa, 'pressure', units)}, weakest is {load.link}"
             )
     if kind == "baffle":
         plate = next((p for p in r.plates if p.name == name), None)

@@ -14,10 +14,11 @@ LIMIT_J = 2500.0
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Large volumes are filled with water first."""
-    plan = job.proving
-    if not plan.uses_air:
+    airs = [(i, t) for i, t in enumerate(job.proving.tests) if t.uses_air and t.what == "tank"]
+    if not airs:
         return
-    energy = stored_energy_j(plan.test_kpa, r.capacity.net.value)
+    i, test = max(airs, key=lambda pair: pair[1].test_kpa)
+    energy = stored_energy_j(test.test_kpa, r.capacity.net.value)
     if energy <= LIMIT_J:
         return
     yield Finding(
@@ -30,5 +31,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "",
         f"{energy:.0f} J",
         f"{LIMIT_J:.0f} J",
-        Remedy("Test by water fill", (("proving.method", "water_fill"), ("proving.hold_min", 1440.0))),
+        Remedy(
+            "Test by water fill",
+            (
+                (f"proving.tests.{i}.method", "water_fill"),
+                (f"proving.tests.{i}.hold_min", 1440.0),
+                (f"proving.tests.{i}.test_kpa", 0.0),
+            ),
+        ),
     )

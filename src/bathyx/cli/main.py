@@ -14,20 +14,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx import __version__
+from bathyx.cli import hold
+from bathyx.cli.errors import CommandError, data_home
 
 if TYPE_CHECKING:
     from bathyx.core.job import Job
-
-
-class CommandError(Exception):
-    """Something the person can put right; printed without a traceback."""
-
-
-def data_home() -> Path:
-    """Where jobs and the register live: $BATHYX_HOME, or bathyx under the XDG data folder."""
-    if home := os.environ.get("BATHYX_HOME"):
-        return Path(home)
-    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "bathyx"
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -79,6 +70,7 @@ def _parser() -> argparse.ArgumentParser:
     new.add_argument("--name", default="New tank")
     new.add_argument("--force", action="store_true", help="overwrite an existing file")
     new.add_argument("job", type=Path, metavar="JOB.json")
+    hold.add_commands(command)
     verify = command("verify", _verify, "check that no record of a register was changed")
     verify.add_argument("register", type=Path, nargs="?", metavar="FILE")
     return parser
@@ -122,7 +114,7 @@ def _export(options: argparse.Namespace) -> None:
         from bathyx.register import JobRecord
 
         register = _open_register(options.register)
-        record = JobRecord.of(register.entries(e.job.uid), register.same_build(e.job))
+        record = JobRecord.of(register.entries(e.job.uid), register.same_build(e.job), e.job.proving.tests)
         serial = register.serial(e.job.uid)
         register.close()
     try:
@@ -161,7 +153,7 @@ def _new(options: argparse.Namespace) -> None:
     from bathyx.core.job import JobError, job_of
     from bathyx.core.sheet.makeup import MakeUp
     from bathyx.core.space import MeasuredBox
-    from bathyx.papers.write import write_text
+    from bathyx.files import write_text
 
     if options.job.exists() and not options.force:
         raise CommandError(f"{options.job} exists; choose another name or add --force")
@@ -231,7 +223,3 @@ def _demo(_: argparse.Namespace) -> int:
     from bathyx.desk.start import start
 
     return start(data_home(), None, demo=True)
-
-
-if __name__ == "__main__":
-    sys.exit(main())

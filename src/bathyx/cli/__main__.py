@@ -1,0 +1,7 @@
+"""`python -m bathyx.cli` is `bathyx`."""
+
+import sys
+
+from bathyx.cli.main import main
+
+sys.exit(main())

@@ -1,0 +1,310 @@
+"""A hold as a value: the terms frozen when it starts, what may start, and the verdict by its own terms.
+
+The register keeps the terms as an entry of kind `hold`, readings as entries of kind `readings`, leaks as they are
+marked. Nothing of a hold lives anywhere else, so a restart, another window or an edited plan cannot change it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import Field
+
+from bathyx.core.proving.decay import Leak, Sample, Trace, TraceError, Verdict, leak, read_trace
+from bathyx.core.proving.gauges import UNKNOWN, GaugeKind, Surroundings, Weather
+from bathyx.core.proving.least import Least, over_pressure_kpa, too_little
+from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.proving.readings import STEADY_BAND, sensible
+from bathyx.core.units.frozen import Frozen
+
+MOST_SAMPLES_KEPT = 2000
+NEAR_TARGET = 0.10
+FALL_LOOKED_AT_S = 120.0
+
+
+class Terms(Frozen):
+    """What a hold freezes when it starts. `gauge` None: read by eye (`begun_kpa` typed), or a fill that needs none.
+
+    `missing` says what the build still lacks: the run is then a rehearsal and proves nothing.
+    """
+
+    test: PlannedTest
+    volume_l: float = Field(gt=0)
+    bears_kpa: float
+    head_mm: float = Field(ge=0)
+    head_kpa: float = Field(ge=0)
+    least: Least
+    gauge: GaugeKind | None = None
+    identity: str = ""
+    simulated: bool = False
+    weather: Weather = "unsettled"
+    altitude_m: float | None = None
+    begun_kpa: float | None = None
+    begun_baro_kpa: float | None = None
+    override: str = ""
+    missing: str = ""
+
+    @property
+    def rehearsal(self) -> bool:
+        """Whether this run cannot prove the tank."""
+        return bool(self.missing)
+
+    @property
+    def by_eye(self) -> bool:
+        """Whether a pressure is read by eye and typed."""
+        return self.test.pressed and self.gauge is None
+
+    @property
+    def gauge_words(self) -> str:
+        """The instrument, for the record."""
+        if self.gauge is None:
+            return "read by eye" if self.test.pressed else "none"
+        return f"{self.identity}; {self.gauge.words}" if self.identity else self.gauge.words
+
+
+@dataclass(frozen=True)
+class Ending:
+    """What is typed when a hold ends: the gauge, and the barometer, where they are read by eye."""
+
+    kpa: float | None = None
+    baro_kpa: float | None = None
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """The verdict on a run in words, with the fitted leak where there is a trace, and the pressure it stood at."""
+
+    terms: Terms
+    verdict: Verdict
+    reason: str
+    more_min: float | None
+    held_s: float
+    found: Leak | None
+    stood_kpa: float | None = None
+    lowest_kpa: float | None = None
+
+    def payload(self) -> dict[str, Any]:
+        """What the register keeps of it, beside the readings."""
+        t = self.terms
+        kept: dict[str, Any] = {
+            "terms": t.model_dump(mode="json"),
+            "what": t.test.what,
+            "method": t.test.method,
+            "target_kpa": t.test.test_kpa if t.test.pressed else 0.0,
+            "stood_kpa": self.stood_kpa,
+            "lowest_kpa": self.lowest_kpa,
+            "head_mm": t.head_mm if not t.test.pressed else None,
+            "head_kpa": t.head_kpa if not t.test.pressed else None,
+            "hold_min": t.test.hold_min,
+            "limit_ml_min": t.test.leak_limit_ml_min if t.test.method == "decay" else 0.0,
+            "held_s": self.held_s,
+            "verdict": self.verdict,
+            "reason": self.reason,
+            "gauge": t.gauge_words,
+            "simulated": t.simulated,
+            "rehearsal": t.rehearsal,
+            "missing": t.missing,
+            "volume_l": t.volume_l,
+            "override": t.override,
+            "less_than_least": f"{too_little(t.test, t.least)}: {t.test.reason}" if too_little(t.test, t.least) else "",
+        }
+        if self.found is not None:
+            low, high = self.found.interval
+            kept |= {
+                "leak_ml_min": self.found.ml_min,
+                "half_width_ml_min": self.found.half_width,
+                "leak_low_ml_min": low,
+                "leak_high_ml_min": high,
+                "raw_drop_kpa": self.found.raw_drop_kpa,
+                "corrected_drop_kpa": self.found.corrected_drop_kpa,
+            }
+        return kept
+
+
+def kept_rows(samples: Sequence[Sample]) -> list[list[float]]:
+    """Readings as a test's record keeps them, thinned evenly to at most MOST_SAMPLES_KEPT, the last one always among them."""
+    step = max(1, -(-len(samples) // MOST_SAMPLES_KEPT))
+    kept = list(samples[::step])
+    if kept and kept[-1] is not samples[-1]:
+        kept.append(samples[-1])
+    return [s.row for s in kept]
+
+
+def start_refusal(terms: Terms, now: Sample | None) -> str:
+    """Why a hold may not start on these terms; empty when it may. Quantities are metric, to be worded where shown.
+
+    `now` is the gauge's last reading, None without one.
+    """
+    test = terms.test
+    over = over_pressure_kpa(test, terms.bears_kpa)
+    if over > 0 and not terms.override.strip():
+        return (
+            f"Refused: {test.test_kpa:.2f} kPa is above the {terms.bears_kpa:.2f} kPa that the tank bears. "
+            "Lower it, or write the reason for going past"
+        )
+    little = too_little(test, terms.least)
+    if little and not test.reason.strip():
+        return f"Proves nothing: {little}. Raise it, or write in the plan why less will do"
+    if not test.pressed:
+        return ""
+    if terms.gauge is None:
+        if test.method == "decay":
+            return "A decay needs its readings: connect a gauge"
+        if terms.begun_kpa is None:
+            return "Type what the gauge reads now"
+        return _off_target(terms.begun_kpa, test.test_kpa)
+    if now is None:
+        return "Connect a gauge"
+    gauge = now.gauge_kpa
+    if terms.gauge.absolute:
+        base = now.baro_kpa if math.isfinite(now.baro_kpa) else _around(terms, Ending()).level_kpa
+        gauge -= base
+    if not math.isfinite(gauge):
+        return "The gauge sends no number: check its plug"
+    return _off_target(gauge, test.test_kpa)
+
+
+def _off_target(kpa: float, target: float) -> str:
+    if target <= 0:
+        return "A test of 0 kPa proves nothing: set its pressure"
+    if not abs(kpa - target) <= NEAR_TARGET * target:
+        return f"Bring the tank to {target:.2f} kPa"
+    return ""
+
+
+def _around(terms: Terms, ending: Ending) -> Surroundings:
+    typed = None
+    if terms.begun_baro_kpa is not None and ending.baro_kpa is not None:
+        typed = (terms.begun_baro_kpa, ending.baro_kpa)
+    return Surroundings(terms.weather, terms.altitude_m, typed)
+
+
+def judge(
+    terms: Terms, samples: Sequence[Sample], leaks_seen: int, held_s: float, ending: Ending | None = None
+) -> Judgement:
+    """The verdict so far, by the hold's own terms.
+
+    A leak that was seen always counts; what was not held long enough, at its pressure, with readings that make sense, is
+    not decided. For soap, bath and fills the eye decides; a trace that shows a leak overrules the eye.
+
+    Args:
+        terms: as frozen when the hold started.
+        samples: the readings, empty where a gauge is read by eye or there is none.
+        leaks_seen: leaks on record since the hold began.
+        held_s: seconds since it began.
+        ending: what is typed at its end.
+    """
+    ending = ending or Ending()
+    test, around = terms.test, _around(terms, ending)
+    trace = Trace.of(samples, terms.gauge.absolute) if terms.gauge is not None else None
+    stood, lowest = _stood(terms, trace, ending, around)
+
+    def said(verdict: Verdict, reason: str, more: float | None = None, found: Leak | None = None) -> Judgement:
+        return Judgement(terms, verdict, reason, more, held_s, found, stood, lowest)
+
+    sensors = terms.gauge or UNKNOWN
+    if trace is not None and test.method == "decay":
+        decision, found = read_trace(
+            trace, terms.volume_l, test.leak_limit_ml_min, test.hold_min * 60, sensors, around, test.test_kpa
+        )
+        if leaks_seen:
+            return said("leaks", _seen(leaks_seen), None, found)
+        more = decision.more_min
+        if decision.verdict == "not decided" and more is None and found is None:
+            more = max(test.hold_min - held_s / 60, 1.0)
+        return said(decision.verdict, decision.reason, more, found)
+    if leaks_seen:
+        return said("leaks", _seen(leaks_seen))
+    left = test.hold_min - held_s / 60
+    if held_s < 0:
+        return said("not decided", "the clock was set back during the hold: start it again")
+    if not test.pressed:
+        if left > 0.02:
+            return said("not decided", "nothing seen so far; it has not stood its time", left)
+        return said("tight", f"nothing seen under a head of {terms.head_mm:.0f} mm in {held_s / 3600:.1f} h")
+    if trace is not None:
+        return _watched(terms, trace, sensors, around, left, held_s, said)
+    return _by_eye(terms, ending, left, held_s, said)
+
+
+def _seen(leaks: int) -> str:
+    return f"{leaks} {'leak' if leaks == 1 else 'leaks'} seen and marked"
+
+
+def _stood(
+    terms: Terms, trace: Trace | None, ending: Ending, around: Surroundings
+) -> tuple[float | None, float | None]:
+    """(mean, lowest) gauge pressure that was read, kPa; None where none was."""
+    if not terms.test.pressed:
+        return None, None
+    if trace is not None:
+        good = trace.p[[math.isfinite(x) for x in trace.p.tolist()]] if len(trace.p) else trace.p
+        if not len(good):
+            return None, None
+        base = around.level_kpa if trace.absolute else 0.0
+        return float(good.mean()) - base, float(good.min()) - base
+    read = [x for x in (terms.begun_kpa, ending.kpa) if x is not None]
+    return (sum(read) / len(read), min(read)) if read else (None, None)
+
+
+def _watched(
+    terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings, left: float, held_s: float, said: Any
+) -> Judgement:
+    """Soap or bath with a gauge connected: the eye decides, the readings must stand for the whole hold."""
+    test = terms.test
+    sense = sensible(trace, test.test_kpa, around.level_kpa, sensors.resolution_kpa)
+    covered = trace.hold_s / 60
+    if left > 0.02 and (not sense.fault or len(trace.t) < 8):
+        return _early(terms, trace, sensors, around, left, said)
+    if sense.fault:
+        judged: Judgement = said("not decided", sense.fault)
+        return judged
+    if covered < test.hold_min - 0.5:
+        judged = said("not decided", f"the gauge was read for {covered:.1f} of {test.hold_min:g} min only", left)
+        return judged
+    return _early(terms, trace, sensors, around, left, said)
+
+
+def _early(terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings, left: float, said: Any) -> Judgement:
+    test = terms.test
+    found: Leak | None = None
+    if trace.hold_s >= FALL_LOOKED_AT_S and test.uses_air:
+        try:
+            found = leak(trace, terms.volume_l, sensors, around, test.test_kpa)
+        except TraceError:
+            found = None
+    if found is not None and (found.interval[0] > test.leak_limit_ml_min or found.excess > test.leak_limit_ml_min):
+        judged: Judgement = said(
+            "not decided", f"nothing seen, but the gauge falls: {found.words}. Look again", None, found
+        )
+        return judged
+    if left > 0.02:
+        judged = said("not decided", "nothing seen so far; the hold is not over", left, found)
+        return judged
+    judged = said("tight", f"nothing seen on any seam in {trace.hold_s / 60:.0f} min", None, found)
+    return judged
+
+
+def _by_eye(terms: Terms, ending: Ending, left: float, held_s: float, said: Any) -> Judgement:
+    """A gauge read by eye: its reading at start and end is typed, and both stand near the test's pressure."""
+    test = terms.test
+    judged: Judgement
+    if left > 0.02:
+        judged = said("not decided", "nothing seen so far; the hold is not over", left)
+    elif terms.begun_kpa is None or ending.kpa is None:
+        judged = said("not decided", "the gauge's reading at start and end is what it stood at: type it")
+    elif not math.isfinite(ending.kpa) or abs(ending.kpa / max(test.test_kpa, 1e-9) - 1) > STEADY_BAND:
+        judged = said(
+            "not decided",
+            f"the gauge read {ending.kpa:.2f} kPa at the end, not near the {test.test_kpa:g} kPa of the test",
+        )
+    else:
+        judged = said(
+            "tight",
+            f"nothing seen on any seam in {held_s / 60:.0f} min; the gauge read {terms.begun_kpa:.2f} kPa and "
+            f"{ending.kpa:.2f} kPa",
+        )
+    return judged

@@ -1,0 +1,144 @@
+"""The panels that baffles leave of a face, as what they are: rectangles, or other shapes with an equal rectangle.
+
+A shape that is no rectangle is solved by itself, clamped, by finite differences on a grid; the rectangle with the same
+proportions that bulges as much in small deflection stands for it in the table of large deflections.
+"""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon, box
+
+from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Face
+from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
+
+SHAPE = formula(
+    "strength.shape",
+    "Panel that is no rectangle",
+    "∇⁴w = q/D, clamped, by finite differences; a rectangle of the same proportions with the same bulge",
+    source="13-point biharmonic, e.g. Timoshenko & Woinowsky-Krieger, art. 83; scaled by the same grid's error on the "
+    "rectangle round it",
+    valid="any outline without holes; small deflection decides the equal rectangle",
+    check="tests/outside/test_plate_tables.py: an L, a triangle and a circle",
+    tolerance="bulge 10 % (engineering estimate)",
+)
+GRID = 22
+
+
+@dataclass(frozen=True)
+class PanelShape:
+    """A panel: sides (mm) of the rectangle that stands for it, whether it is one, and its own area (mm2)."""
+
+    short_mm: float
+    long_mm: float
+    rectangular: bool
+    area_mm2: float
+
+
+def panels_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]:
+    """The panels that the baffles leave of a face, in no particular order."""
+    _, u, v = face.frame
+    outline = face.outline
+    low, high = outline.min(axis=0), outline.max(axis=0)
+    cuts: list[list[float]] = []
+    for k, direction in enumerate((u, v)):
+        axis = int(np.argmax(np.abs(direction)))
+        slope = float(direction[axis])
+        base = float(face.frame[0][axis])
+        stops = [float(low[k]), float(high[k])]
+        for baffle in baffles:
+            if AXIS_INDEX[baffle.axis] == axis and abs(slope) > 1e-6:
+                at = (baffle.at_mm - base) / slope
+                if low[k] + 1 < at < high[k] - 1:
+                    stops.append(at)
+        cuts.append(sorted(stops))
+    whole = Polygon(outline)
+    plain = _rectangle(whole) is not None
+    found = []
+    for (a, b), (c, d) in itertools.product(itertools.pairwise(cuts[0]), itertools.pairwise(cuts[1])):
+        if plain and _square_to_frame(whole):
+            found.append(_sides(b - a, d - c, True, (b - a) * (d - c)))
+            continue
+        part = whole.intersection(box(a, c, b, d))
+        for piece in getattr(part, "geoms", [part]):
+            if piece.geom_type == "Polygon" and piece.area > 25:
+                found.append(_shape(piece))
+    return tuple(found)
+
+
+def _sides(a: float, b: float, rectangular: bool, area: float) -> PanelShape:
+    short, long = sorted((a, b))
+    return PanelShape(float(short), float(long), rectangular, float(area))
+
+
+def _square_to_frame(shape: Polygon) -> bool:
+    low_x, low_y, high_x, high_y = shape.bounds
+    return bool(abs(shape.area - (high_x - low_x) * (high_y - low_y)) < 1e-6 * shape.area)
+
+
+def _rectangle(shape: Polygon) -> tuple[float, float] | None:
+    """Sides of the shape when it is a rectangle."""
+    around = shape.minimum_rotated_rectangle
+    if around.geom_type != "Polygon" or shape.area < around.area * (1 - 1e-6):
+        return None
+    p = np.array(around.exterior.coords)
+    return float(np.hypot(*(p[1] - p[0]))), float(np.hypot(*(p[2] - p[1])))
+
+
+def _shape(shape: Polygon) -> PanelShape:
+    sides = _rectangle(shape)
+    if sides is not None:
+        return _sides(*sides, True, shape.area)
+    around = np.array(shape.minimum_rotated_rectangle.exterior.coords)
+    a, b = float(np.hypot(*(around[1] - around[0]))), float(np.hypot(*(around[2] - around[1])))
+    turn = np.arctan2(*(around[1] - around[0])[::-1])
+    c, s = np.cos(-turn), np.sin(-turn)
+    points = (np.array(shape.exterior.coords)[:-1] - around[0]) @ np.array([[c, s], [-s, c]])
+    points -= points.min(axis=0)
+    scale = equal_scale(tuple((round(float(x), 1), round(float(y), 1)) for x, y in points))
+    return _sides(a * scale, b * scale, False, shape.area)
+
+
+@lru_cache(maxsize=256)
+def equal_scale(points: tuple[tuple[float, float], ...]) -> float:
+    """By how much the rectangle round a clamped polygon shrinks until it bulges as little as the polygon, 0 to 1.
+
+    `points`: corners (x, y) mm inside the rectangle from (0, 0).
+    """
+    corners = np.array(points)
+    width, height = (float(x) for x in corners.max(axis=0))
+    step = min(width, height) / GRID
+    nx, ny = max(6, round(width / step)), max(6, round(height / step))
+    hx, hy = width / nx, height / ny
+    xs, ys = (np.arange(nx) + 0.5) * hx, (np.arange(ny) + 0.5) * hy
+    gx, gy = np.meshgrid(xs, ys, indexing="ij")
+    inside = shapely.contains_xy(Polygon(corners), gx.ravel(), gy.ravel()).reshape(gx.shape)
+    if not inside.any():
+        return 0.2
+    own = _clamped_bulge(inside, hx, hy)
+    around = _clamped_bulge(np.ones_like(inside), hx, hy)
+    return float(min(1.0, (own / around) ** 0.25))
+
+
+def _clamped_bulge(inside: np.ndarray[tuple[int, ...], np.dtype[np.bool_]], hx: float, hy: float) -> float:
+    """Largest w of the biharmonic equation with unit load on the cells that are inside, zero outside."""
+    from scipy.sparse import diags_array, eye_array, kron
+    from scipy.sparse.linalg import spsolve
+
+    nx, ny = inside.shape
+
+    def second(n: int, h: float) -> object:
+        return diags_array([np.ones(n - 1), -2 * np.ones(n), np.ones(n - 1)], offsets=[-1, 0, 1]) / h**2
+
+    pad = np.pad(inside, 2)
+    laplace = kron(second(nx + 4, hx), eye_array(ny + 4)) + kron(eye_array(nx + 4), second(ny + 4, hy))
+    matrix = (laplace @ laplace).tocsr()
+    live = np.flatnonzero(pad.ravel())
+    w = spsolve(matrix[live][:, live].tocsc(), np.ones(len(live)))
+    return float(np.max(w))

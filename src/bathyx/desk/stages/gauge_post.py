@@ -1,0 +1,67 @@
+"""The post at which a gauge is read: connect, read, let go; and the simulated rig that can be pumped up and let out."""
+
+from __future__ import annotations
+
+from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.gauges import GaugeKind
+from bathyx.instruments.gauge import Gauge, Identity
+from bathyx.instruments.line import LineError, SerialLine
+from bathyx.instruments.sampler import Sampler
+from bathyx.instruments.shop_gauges import SIMULATED_KIND
+from bathyx.instruments.simulated import RigSettings, SimulatedGauge
+
+SIMULATED, BY_EYE = "simulated gauge", "gauge read by eye"
+BEFORE_HOLD = 600
+
+
+class GaugePost:
+    """At most one gauge. `now` is its last reading, `waiting` what came in and nobody took."""
+
+    def __init__(self) -> None:
+        self.sampler: Sampler | None = None
+        self.simulated: SimulatedGauge | None = None
+        self.identity: Identity | None = None
+        self.kind: GaugeKind | None = None
+        self.now: Sample | None = None
+        self.recent: list[Sample] = []
+
+    @property
+    def connected(self) -> bool:
+        """Whether a gauge is being read."""
+        return self.sampler is not None
+
+    def connect(self, port: str, kind: GaugeKind, rig: RigSettings) -> None:
+        """Open `port` (or the simulated rig) and begin to read. LineError when nothing answers."""
+        self.leave()
+        try:
+            if port == SIMULATED:
+                self.simulated = SimulatedGauge(rig)
+                gauge, self.kind = self.simulated.gauge(), SIMULATED_KIND
+            else:
+                gauge, self.kind = Gauge(SerialLine(port)), kind
+            self.identity = gauge.identify()
+        except LineError:
+            self.leave()
+            raise
+        self.sampler = Sampler(gauge, 0.2 if self.simulated else 1.0)
+
+    def leave(self) -> None:
+        """Stop reading."""
+        if self.sampler is not None:
+            self.sampler.stop()
+        if self.simulated is not None:
+            self.simulated.close()
+        self.sampler = self.simulated = self.identity = self.kind = self.now = None
+        self.recent = []
+
+    def drain(self) -> tuple[list[Sample], str]:
+        """(readings since the last call, what went wrong on the line or nothing)."""
+        if self.sampler is None:
+            return [], ""
+        fresh = self.sampler.drain()
+        troubles = [str(x) for x in fresh if isinstance(x, LineError)]
+        read = [x for x in fresh if isinstance(x, Sample)]
+        if read:
+            self.now = read[-1]
+            self.recent = [*self.recent, *read][-BEFORE_HOLD:]
+        return read, troubles[-1] if troubles else ""

@@ -1,0 +1,81 @@
+"""The shop's list of gauges: kinds that ship with Bathyx, and the shop's own in `gauges.json` of the home folder."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from pydantic import TypeAdapter, ValidationError
+
+from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
+from bathyx.files import write_text
+
+SIMULATED_KIND = GaugeKind(
+    name="simulated gauge",
+    resolution_kpa=0.0001,
+    noise_kpa=0.004,
+    temp_resolution_c=0.001,
+    temp_lag_s=0,
+    barometer=True,
+    baro_resolution_kpa=0.001,
+)
+SHIPPED: tuple[GaugeKind, ...] = (
+    UNKNOWN,
+    SIMULATED_KIND,
+    GaugeKind(
+        name="dial, 1 kPa marks", range_kpa=60, resolution_kpa=0.5, noise_kpa=0.1, temp_resolution_c=0.5, temp_lag_s=300
+    ),
+    GaugeKind(
+        name="digital, 0.1 kPa",
+        range_kpa=100,
+        resolution_kpa=0.1,
+        noise_kpa=0.03,
+        temp_resolution_c=0.1,
+        temp_lag_s=180,
+    ),
+    GaugeKind(name="fine digital, 1 Pa", range_kpa=70, resolution_kpa=0.001, temp_resolution_c=0.01, temp_lag_s=60),
+    GaugeKind(
+        name="fine digital with barometer",
+        range_kpa=70,
+        resolution_kpa=0.001,
+        temp_resolution_c=0.01,
+        temp_lag_s=60,
+        barometer=True,
+    ),
+    GaugeKind(
+        name="fine absolute, 1 Pa",
+        range_kpa=200,
+        resolution_kpa=0.001,
+        temp_resolution_c=0.01,
+        temp_lag_s=60,
+        absolute=True,
+    ),
+)
+_LIST = TypeAdapter(list[GaugeKind])
+
+
+class GaugeListError(ValueError):
+    """The shop's list cannot be read; the message says what to do."""
+
+
+def _own(home: Path) -> list[GaugeKind]:
+    path = home / "gauges.json"
+    try:
+        return _LIST.validate_json(path.read_text("utf-8"))
+    except FileNotFoundError:
+        return []
+    except (OSError, ValidationError, ValueError) as error:
+        first = str(error).splitlines()[0]
+        raise GaugeListError(f"{path} cannot be read ({first}); mend it or set it aside") from None
+
+
+def shop_gauges(home: Path) -> dict[str, GaugeKind]:
+    """Every gauge by name, the shop's own last; GaugeListError when its file is broken."""
+    return {kind.name: kind for kind in (*SHIPPED, *_own(home))}
+
+
+def keep_gauge(home: Path, kind: GaugeKind) -> None:
+    """Add a gauge to the shop's own, or replace the one of its name. OSError when it cannot be written."""
+    kept = [*(k for k in _own(home) if k.name != kind.name), kind]
+    home.mkdir(parents=True, exist_ok=True)
+    write_text(home / "gauges.json", json.dumps([k.model_dump(mode="json") for k in kept], indent=2) + "\n")

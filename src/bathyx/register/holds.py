@@ -1,0 +1,182 @@
+"""Holds in the register: begun, read, and finished, each an entry; nothing of a hold is kept anywhere else.
+
+Readings are added in batches, seconds apart, so that a crash loses a batch at most. A hold is open until a test entry
+names it. A hold file of an earlier Bathyx is brought into the register once and set aside.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from bathyx.core.job import Job
+from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.hold import Ending, Judgement, Terms, judge, kept_rows
+from bathyx.register.record import JobRecord
+from bathyx.register.register import Entry, Register, RegisterError
+
+BATCHES_A_HOLD = 1500
+
+
+@dataclass(frozen=True)
+class OpenHold:
+    """A hold that was begun and is not on record as a test. `samples` are those in the register."""
+
+    entry: Entry
+    terms: Terms
+    samples: tuple[Sample, ...]
+
+    @property
+    def held_s(self) -> float:
+        """Seconds by the readings; by the wall clock where nothing is read."""
+        if self.terms.gauge is not None:
+            return self.samples[-1].t_s if self.samples else 0.0
+        return (datetime.now().astimezone() - datetime.fromisoformat(self.entry.at)).total_seconds()
+
+    def leaks(self, record: JobRecord) -> tuple[Entry, ...]:
+        """Leaks marked since it began, by the record alone."""
+        return tuple(e for e in record.of_kind("leak") if e.id > self.entry.id)
+
+    def judged(self, record: JobRecord, ending: Ending | None = None) -> Judgement:
+        """The verdict so far."""
+        return judge(self.terms, self.samples, len(self.leaks(record)), self.held_s, ending)
+
+
+def open_hold(register: Register, record: JobRecord) -> OpenHold | None:
+    """The hold of a job that no test has finished, newest first; None when there is none that can be read."""
+    finished = {e.payload.get("hold") for e in record.all_entries if e.kind == "test"}
+    for entry in reversed(record.all_entries):
+        if entry.kind == "hold" and entry.id not in finished:
+            try:
+                terms = Terms.model_validate(entry.payload)
+            except ValueError:
+                continue
+            return OpenHold(entry, terms, register.readings(entry))
+    return None
+
+
+class HoldSession:
+    """A hold that this bench is reading: what has come in, and what of it is in the register already."""
+
+    def __init__(
+        self, register: Register, job: Job, terms: Terms, who: str, clock: Callable[[], float] = time.monotonic
+    ) -> None:
+        """Begin: the terms go on record with the design's revision. RegisterError when they cannot be kept."""
+        self.register, self.job, self.clock = register, job, clock
+        self.entry = register.add(job, "hold", terms.test.what, terms.model_dump(mode="json"), who)
+        self.terms, self.who = terms, who
+        self.samples: list[Sample] = []
+        self._kept = 0
+        self._every_s = max(1.0, terms.test.hold_min * 60 / BATCHES_A_HOLD)
+        self._last = clock()
+
+    @property
+    def state(self) -> OpenHold:
+        """The hold with everything read so far."""
+        return OpenHold(self.entry, self.terms, tuple(self.samples))
+
+    def add(self, samples: Sequence[Sample]) -> None:
+        """Take readings in; on record now and then. RegisterError when they cannot be kept (they stay here)."""
+        self.samples += samples
+        if self.clock() - self._last >= self._every_s:
+            self.keep()
+
+    def keep(self) -> None:
+        """Put what has come in on record."""
+        fresh = self.samples[self._kept :]
+        if not fresh:
+            return
+        self._last = self.clock()
+        self.register.add_readings(self.entry, [s.row for s in fresh], self.who)
+        self._kept += len(fresh)
+
+
+def finish(
+    register: Register,
+    job: Job,
+    hold: OpenHold,
+    record: JobRecord,
+    who: str,
+    ending: Ending | None = None,
+    broken_off: bool = False,
+) -> Judgement:
+    """Put a hold on record as a test with its verdict, for the design it was begun on.
+
+    Args:
+        register: where it goes.
+        job: the job in hand; the test keeps the revision of the hold, whatever the job is now.
+        hold: the open hold with all its readings.
+        record: the job's record, for the leaks marked meanwhile.
+        who: who finishes it.
+        ending: what is typed at the end.
+        broken_off: the reading stopped before the hold was finished here; by eye it then decides nothing.
+
+    Raises:
+        RegisterError: when another bench has finished it, or nothing can be written.
+    """
+    judged = hold.judged(record, ending)
+    leaks = [{"seam": e.subject, **e.payload} for e in hold.leaks(record)]
+    payload: dict[str, Any] = judged.payload() | {
+        "hold": hold.entry.id,
+        "begun_by": hold.entry.who,
+        "begun_at": hold.entry.at,
+        "samples": kept_rows(hold.samples),
+        "leaks": leaks,
+        "ended_kpa": ending.kpa if ending else None,
+        "ended_baro_kpa": ending.baro_kpa if ending else None,
+        "broken_off": broken_off,
+    }
+    if broken_off:
+        words = f"broken off after {judged.held_s / 60:.1f} min, begun by {hold.entry.who}; {judged.reason}"
+        verdict = judged.verdict if judged.terms.test.method == "decay" or judged.verdict == "leaks" else "not decided"
+        payload |= {"reason": words, "verdict": verdict}
+        judged = Judgement(
+            judged.terms,
+            verdict,
+            words,
+            judged.more_min,
+            judged.held_s,
+            judged.found,
+            judged.stood_kpa,
+            judged.lowest_kpa,
+        )
+    register.add_test(job, hold.entry, payload, who)
+    return judged
+
+
+def adopt_hold_file(
+    home: Path, register: Register, job: Job, least_terms: Callable[[Mapping[str, Any]], Terms]
+) -> bool:
+    """Bring the hold file that an earlier Bathyx left for this job into the register; True when there was one.
+
+    `least_terms` makes terms of its head. The file is kept beside, renamed.
+    """
+    path = home / f"hold-{job.uid}.jsonl"
+    try:
+        lines = path.read_text("utf-8").splitlines()
+        head = json.loads(lines[0])
+        rows = [row for line in lines[1:] for row in _rows(line)]
+        terms = least_terms(head)
+    except (OSError, ValueError, IndexError, KeyError, TypeError):
+        return False
+    who = str(head.get("who") or "unknown")
+    entry = register.add(job, "hold", terms.test.what, terms.model_dump(mode="json"), who)
+    if rows:
+        register.add_readings(entry, rows, who)
+    path.rename(path.with_suffix(".jsonl.taken"))
+    return True
+
+
+def _rows(line: str) -> list[list[float]]:
+    try:
+        return [[float(x) for x in row] for row in json.loads(line)]
+    except (ValueError, TypeError):
+        return []
+
+
+__all__ = ["HoldSession", "OpenHold", "RegisterError", "adopt_hold_file", "finish", "open_hold"]

@@ -1,0 +1,1 @@
+"""Scripts that are run by hand; the tests borrow the decay study."""
