@@ -16,6 +16,7 @@ from bathyx.core.brief import Brief
 from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.clip import Soup
 from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, prism, ramps, volume_below
+from bathyx.core.geometry.pools import POOLS, Drained
 from bathyx.core.geometry.shell import Array, Edge, Shell, turned
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
 from bathyx.core.inside.fittings import Fitting, inlets
@@ -176,11 +177,17 @@ def capacity(
     gross, net = shell.volume_mm3 / 1e6, curve.full_mm3 / 1e6
     air = brief.air_space_share * net
     fill = net - air
-    dead, dead_level = _below_inlet(shell, inside, fittings, np.eye(3))
+    dead, dead_level = _left_behind(shell, inside, fittings, np.eye(3), fill, net / gross)
     tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
-    worst = dead
-    for trim in (tilt, -tilt) if tilt > 0.01 else ():
-        worst = max(worst, _below_inlet(shell, inside, fittings, attitude(trim))[0])
+    roll = brief.roll_deg
+    worst, way = dead, "level"
+    for trim in (tilt, -tilt) if tilt > 0.01 else (0.0,):
+        for heel in (roll, -roll) if roll > 0.01 else (0.0,):
+            if trim == heel == 0.0:
+                continue
+            left = _left_behind(shell, inside, fittings, attitude(trim, heel), fill, net / gross)[0]
+            if left > worst:
+                worst, way = left, _way(trim, heel)
     size = shell.bounds[1] - shell.bounds[0]
     box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {size[2]:.1f} mm holds {np.prod(size) / 1e6:.2f} L; "
     return Capacity(
@@ -198,7 +205,7 @@ def capacity(
             max(fill - worst, 0.0),
             "volume",
             USABLE,
-            f"tilted {tilt:.1f}° fore and aft, worse way: {fill:.2f} − {worst:.2f} = {max(fill - worst, 0.0):.2f} L",
+            f"worst {way}: {fill:.2f} − {worst:.2f} = {max(fill - worst, 0.0):.2f} L",
         ),
         air,
         dead,
@@ -209,15 +216,36 @@ def capacity(
     )
 
 
-def _below_inlet(
-    shell: Shell, inside: Displaced, fittings: tuple[Fitting, ...], rotation: Array
+def _way(trim: float, heel: float) -> str:
+    parts = []
+    if trim:
+        parts.append(f"{abs(trim):.1f}° {'front up' if trim > 0 else 'rear up'}")
+    if heel:
+        parts.append(f"{abs(heel):.1f}° {'right end up' if heel > 0 else 'left end up'}")
+    return " and ".join(parts)
+
+
+@lru_cache(maxsize=64)
+def _drained(shell: Shell, rotation: tuple[float, ...]) -> Drained:
+    """The shell at an attitude, kept while it stays the same."""
+    turn = np.array(rotation).reshape(3, 3)
+    return Drained([(face.loop @ turn.T, turn @ face.normal) for face in shell.faces])
+
+
+def _left_behind(
+    shell: Shell, inside: Displaced, fittings: tuple[Fitting, ...], rotation: Array, fill_l: float, net_share: float
 ) -> tuple[float, float]:
-    """(litres, level) that the lowest-reaching pickup leaves behind at an attitude; (0, low) without one."""
-    levels = [float(rotation[2] @ inlet) for _, inlet in inlets(shell, fittings)]
-    if not levels:
+    """(litres, level) that the pickups leave behind at an attitude, pools cut off behind steps with it; (0, low) without one."""
+    spots = [rotation @ inlet for _, inlet in inlets(shell, fittings)]
+    if not spots:
         return 0.0, float(shell.bounds[0][2])
-    level = min(levels)
-    return net_below_mm3(shell, inside, rotation, level) / 1e6, level
+    level = min(float(spot[2]) for spot in spots)
+    drained = _drained(shell, tuple(rotation.ravel().tolist()))
+    if drained.single:
+        return net_below_mm3(shell, inside, rotation, level) / 1e6, level
+    filled = dip_curve(turned(shell.half_edges, rotation))
+    surface = float(filled.level_for(min(fill_l / net_share * 1e6, filled.full_mm3)))
+    return drained.retained_mm3(spots, surface) / 1e6 * net_share, level
 
 
 def fluid_mass_kg(litres: float, fluid_key: str) -> float:
@@ -225,4 +253,4 @@ def fluid_mass_kg(litres: float, fluid_key: str) -> float:
     return litres * fluid(fluid_key).density / 1000
 
 
-__all__ = ["AIR", "DIP", "Capacity", "capacity", "fluid_mass_kg", "gross_curve", "net_curve"]
+__all__ = ["AIR", "DIP", "POOLS", "Capacity", "capacity", "fluid_mass_kg", "gross_curve", "net_curve"]
