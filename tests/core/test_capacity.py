@@ -6,8 +6,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely.geometry import Point, Polygon
+from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import evaluate
+from bathyx.core.geometry.clip import centroid_below
 from bathyx.core.geometry.dip import LevelError, dip_curve, volume_below
 from bathyx.core.geometry.shell import turned
 from bathyx.core.inside.fittings import usual
@@ -22,7 +25,7 @@ PICKUP = Inside(fittings=(usual("pickup", "feed", "top", 150, 200),))
 def test_net_is_gross_less_plate_less_tube_less_bend_rounding():
     r = evaluate(job_with(box(width=600), makeup__school="two_l", inside=PICKUP)).results
     rounding = 2 * (3.0**2 * (1 - math.pi / 4)) * 600
-    tube = math.pi / 4 * 14**2 * (200 - 12)
+    tube = math.pi / 4 * (14**2 - 11**2) * (200 - 12)  # the wall of 1.5 mm; the bore is full of fluid
     metal = sum(p.metal_mm2 for p in r.plates) * 3
     assert r.capacity.net.value == pytest.approx((300 * 600 * 200 - rounding - tube - metal) / 1e6, rel=2e-6)
 
@@ -86,6 +89,54 @@ def test_more_than_full_is_refused():
 def test_dry_weight_is_the_sheet_that_is_cut():
     r = evaluate(job_with(inside__baffles__by_rule=False)).results
     area = 2 * (300 * 400 + 300 * 200 + 400 * 200)
-    assert r.weight.dry.value == pytest.approx(area * 3e-9 * 2660, rel=1e-9)
+    weld = 4 * (300 + 400 + 200) * 3**2 / 2  # half a square of sheet along each edge
+    assert r.weight.dry.value == pytest.approx((area * 3 + weld) * 1e-9 * 2660, rel=1e-9)
     assert r.weight.full.value == pytest.approx(r.weight.dry.value + r.capacity.fill_l * 0.835)
     assert r.weight.centre_dry == pytest.approx([150, 200, 100])
+
+
+def test_a_seam_on_the_flat_does_not_weigh_the_top_twice():
+    plain = {"inside__baffles__by_rule": False, "inside__fittings": []}
+    cube = box(500, 500, 500)
+    split = evaluate(job_with(cube, makeup__school="perimeter", makeup__joint="lap", **plain)).results.weight
+    plates = evaluate(job_with(cube, **plain)).results.weight
+    assert split.centre_dry[2] == pytest.approx(250, abs=1.0)
+    assert split.centre_dry == pytest.approx(plates.centre_dry, abs=1.5)
+
+
+def test_a_baffle_weighs_at_the_centre_of_its_metal():
+    tank = box(600, 400, 300, jog=Jog(end="rear", length_mm=250, rise_mm=150))
+    edits = {"inside__baffles__by_rule": False, "inside__fittings": []}
+    with_one = evaluate(job_with(tank, inside__baffles__by_hand=[{"axis": "y", "at_mm": 200.0}], **edits)).results
+    without = evaluate(job_with(tank, **edits)).results
+    plate = with_one.plates[0]
+    metal = Polygon(plate.outline.faceted)
+    for x, z, d in plate.holes:
+        metal = metal.difference(Point(x, z).buffer(d / 2, 256))
+    a, b = with_one.weight, without.weight
+    added = (a.centre_dry * a.dry.value - b.centre_dry * b.dry.value) / (a.dry.value - b.dry.value)
+    assert added == pytest.approx([metal.centroid.x, 200, metal.centroid.y], abs=0.2)
+
+
+def test_a_half_full_tank_has_its_centre_where_the_fluid_is():
+    half = evaluate(job_with(box(500, 500, 500), inside__baffles__by_rule=False, brief__air_space_share=0.5)).results
+    assert half.weight.centre_contents == pytest.approx([250, 250, 125], abs=0.01)
+
+
+def test_fluid_below_a_level_has_the_centroid_of_its_section():
+    tank = box(500, 400, 300, jog=Jog(end="rear", length_mm=200, rise_mm=80, run_mm=30))
+    volume, centre = centroid_below([(f.loop, f.normal) for f in tank.shell().faces], 170.0)
+    wet = Polygon([(x, z) for _, x, z in tank.profile()]).intersection(rectangle(-1, -1, 501, 170))
+    assert volume == pytest.approx(wet.area * 400, rel=1e-12)
+    assert centre == pytest.approx([wet.centroid.x, 200, wet.centroid.y], rel=1e-12)
+
+
+def test_weld_rings_and_what_is_screwed_in_weigh_something():
+    bare = evaluate(job_with(inside__baffles__by_rule=False, inside__fittings=[])).results.weight.dry.value
+    fitted = evaluate(job_with(inside=PICKUP, inside__baffles__by_rule=False)).results.weight.dry.value
+    ring = math.pi / 4 * (36**2 - 14**2) * 6 * 2660e-9
+    hole = math.pi / 4 * 14**2 * 3 * 2660e-9
+    tube = math.pi / 4 * (14**2 - 11**2) * 188 * 2660e-9
+    assert fitted - bare == pytest.approx(ring - hole + tube + 0.1, rel=1e-6)
+    both = evaluate(job_with(inside__baffles__by_rule=False, inside__fittings=[], makeup__both_sides=True))
+    assert both.results.weight.dry.value - bare == pytest.approx(4 * 900 * 9 / 2 * 2660e-9, rel=1e-6)

@@ -31,7 +31,8 @@ def test_going_back_restores_every_figure():
 
 def test_sheet_cost_is_mass_times_price():
     r = evaluate(job_with(inside__baffles__by_rule=False)).results
-    assert r.sheet_cost.value == pytest.approx(r.weight.dry.value * r.sheet.material.price_per_kg)
+    sheets = sum(r.sheet.mass_kg(b.area_mm2) for b in r.blanks)
+    assert r.sheet_cost.value == pytest.approx(sheets * r.sheet.material.price_per_kg)
 
 
 def test_results_are_frozen():

@@ -51,6 +51,8 @@ CASES = [
         "warn",
         lambda: sound(
             box(width=700),
+            inside__baffles__by_rule=False,
+            inside__baffles__by_hand=[{"axis": "y", "at_mm": 350.0}],
             inside__baffles__flow_hole_mm=0.0,
             inside__baffles__limber_mm=0.0,
             inside__baffles__air_gap_mm=0.0,
@@ -62,6 +64,8 @@ CASES = [
         "warn",
         lambda: sound(
             box(width=700, length=150),
+            inside__baffles__by_rule=False,
+            inside__baffles__by_hand=[{"axis": "y", "at_mm": 350.0}],
             inside__baffles__limber_mm=60.0,
             inside__fittings=[],
             inside__baffles__air_gap_mm=60.0,

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.inside.baffles import Baffle, BaffleRules, bays, placed, plates
+from bathyx.core.inside.baffles import Baffle, BaffleRules, bays, placed, plates, section
 from bathyx.core.inside.fittings import inlets, seat, usual
 from bathyx.core.job import JobError
 from bathyx.core.tank.profile import Chamfer, Jog
@@ -73,3 +73,40 @@ def test_baffles_put_by_hand_stay_when_the_tank_grows_and_leave_when_it_shrinks(
     job = job_with(**by_hand)
     assert len(evaluate(job.edited("tank.length_mm", 500.0)).results.baffles) == 1
     assert len(evaluate(job.edited("tank.length_mm", 240.0)).results.baffles) == 0
+
+
+def test_by_rule_no_baffle_stands_on_the_edge_of_a_riser():
+    shell = box(800, 300, 300, jog=Jog(end="rear", length_mm=400, rise_mm=100)).shell()
+    found = placed(shell, BaffleRules(), moving=True, thickness_mm=3.0)
+    assert found
+    assert all(abs(b.at_mm - 400) >= 16.5 for b in found if b.axis == "x")
+    assert max(s.length_mm for s in bays(shell, found)) <= 450.5
+
+
+@pytest.mark.parametrize("run", [0.0, 40.0])
+def test_on_a_slope_or_across_a_riser_the_plate_fits_the_narrowest_of_its_thickness(run):
+    shell = box(600, 400, 300, jog=Jog(end="rear", length_mm=300, rise_mm=100, run_mm=run)).shell()
+    at = 300.0 if run == 0 else 320.0
+    plate = plates(shell, (Baffle(axis="x", at_mm=at),), BaffleRules(by_rule=False), 6.0)[0]
+    floor = plate.outline.points[:, 1].min()
+    highest = max(section(shell, "x", at + s)[:, 1].min() for s in (-3, 0, 3))
+    assert floor >= highest + 0.9
+
+
+@pytest.mark.parametrize("size", [(150, 700, 60), (700, 150, 90), (900, 900, 60), (1200, 500, 900)])
+def test_by_rule_every_plate_meets_the_open_share_limits(size):
+    e = evaluate(job_with(box(*size)))
+    assert e.results.plates
+    for plate in e.results.plates:
+        assert 0.03 <= plate.open_share <= 0.30, (plate.name, plate.open_share)
+
+
+def test_a_baffle_clears_the_edges_that_are_bent_and_no_others():
+    shell = box(400, 300, 300, chamfers=(Chamfer(corner="front_top", along_mm=80, up_mm=80),)).shell()
+    one = (Baffle(axis="y", at_mm=150),)
+    rules = BaffleRules(by_rule=False, limber_mm=0, air_gap_mm=0, flow_hole_mm=0)
+    sharp = plates(shell, one, rules, 3.0)[0]
+    round_ = plates(shell, one, rules, 3.0, (("front top chamfer/top", 20.0),))[0]
+    lost = sharp.outline.area_mm2 - round_.outline.area_mm2
+    turn = np.sin(np.radians(135))
+    assert lost == pytest.approx((20**2 - 5**2) * turn / 2, rel=1e-6)

@@ -70,7 +70,7 @@ def test_bends_that_leave_no_flat_are_refused_with_a_way_out():
         evaluate(job_with(tank, makeup__school="wrap", makeup__bend_radius_mm=20.0))
 
 
-def test_baffles_are_stitched_half_their_contact():
+def test_baffles_are_stitched_half_their_contact_on_each_side():
     """Common practice: 75 mm on, 75 off."""
     r = evaluate(job_with(box(length=600))).results
     stitches = [s for s in r.seams if s.joint == "stitch"]
@@ -78,9 +78,18 @@ def test_baffles_are_stitched_half_their_contact():
     plate = r.plates[0]
     low, high = plate.outline.bounds
     around = 2 * (high[0] - low[0] + high[1] - low[1])
-    assert stitches[0].length_mm == pytest.approx((around - 2 * (2 * 25 + 2 * 20)) / 2)
+    assert stitches[0].length_mm == pytest.approx(around - 2 * (2 * 25 + 2 * 20))
 
 
 def test_an_unknown_school_is_refused_by_name():
     with pytest.raises(JobError, match=r"makeup\.school is 'origami'"):
         job_with(makeup__school="origami")
+
+
+def test_a_square_lap_is_not_laid_over_an_oblique_edge():
+    chamfered = box(chamfers=(Chamfer(corner="front_top", along_mm=60, up_mm=60),))
+    r = evaluate(job_with(chamfered, makeup__joint="lap")).results
+    oblique = [role for role in r.roles if abs(role.edge.turn_deg - 90) > 1]
+    assert len(oblique) == 2
+    assert {role.joint for role in oblique} == {"corner"}
+    assert {role.joint for role in r.roles if abs(role.edge.turn_deg - 90) <= 1} == {"lap"}

@@ -54,8 +54,8 @@ WELD = formula(
     "sheet.weld",
     "Length of weld",
     "Σ welded edges of the shell + stitches of the baffles",
-    source="The seam list; stitches 75 on 75 off, common practice",
-    valid="one pass, one side",
+    source="The seam list; stitches 75 on 75 off on both sides, common practice",
+    valid="one pass; corners welded inside too are counted once",
     check="tests/core/test_makeup.py",
     tolerance="edges exact; stitches ±1 an edge; rings and bosses not counted",
 )
@@ -101,16 +101,18 @@ def results_of(job: Job) -> Results:
     shell = shell_of(tank)
     panelled = shell_of(tank, makeup.split_face()) if makeup.split_face() else shell
     roles, rule = roles_of(panelled, makeup), bend_rule(makeup, stock)
-    baffles = placed(shell, inside.baffles, job.brief.moving)
-    radius = rule.radius_mm if makeup.school != "plates" else 0.0
-    found = plates(shell, baffles, inside.baffles, t, radius)
+    baffles = placed(shell, inside.baffles, job.brief.moving, t)
+    eased = tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
+    found = plates(shell, baffles, inside.baffles, t, eased)
     blanks = _shell_blanks(panelled, roles, t, rule, inside.fittings, baffles, shell) + _baffle_blanks(found, t)
     held = _capacity(shell, roles, found, inside.fittings, t, rule, job.brief)
     low, high = shell.bounds
     size = high - low + 2 * t
-    weight = _weigh(shell, blanks, found, inside.fittings, stock, held, job.brief.fluid)
-    outside = OutsideSize(float(size[0]), float(size[1]), float(size[2]))
     spans, seams = bays(shell, baffles), _seams(roles, found)
+    weight = _weigh(
+        panelled, shell, blanks, found, inside.fittings, stock, held, job.brief.fluid, seams, makeup.both_sides
+    )
+    outside = OutsideSize(float(size[0]), float(size[1]), float(size[2]))
     return Results(
         shell=shell,
         panelled=panelled,

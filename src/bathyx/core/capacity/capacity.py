@@ -37,7 +37,7 @@ GROSS = formula(
 NET = formula(
     "capacity.net",
     "Net volume",
-    "net = gross − baffle metal − pickup tubes − rounding of bends",
+    "net = gross − baffle metal − walls of pickup tubes − rounding of bends",
     source="Rounding of an inside corner takes r²(tan θ/2 − θ/2) per length; geometry",
     valid="bends between flat faces",
     check="tests/core/test_capacity.py",
@@ -61,6 +61,9 @@ AIR = formula(
     check="tests/core/test_findings.py",
     tolerance="±10 % of β",
 )
+
+
+TUBE_WALL_MM = 1.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,8 +132,14 @@ def displaced(
     for fitting, inlet in inlets(shell, fittings):
         top = shell.by_id[fitting.face].place(fitting.u_mm, fitting.v_mm)
         if top[2] - inlet[2] > 1:
-            small.append((inlet, top, math.pi / 4 * fitting.hole_mm**2 * float(top[2] - inlet[2])))
+            small.append((inlet, top, tube_wall_mm2(fitting.hole_mm) * float(top[2] - inlet[2])))
     return Displaced(solids, tuple(small))
+
+
+def tube_wall_mm2(outside_mm: float) -> float:
+    """Metal in the section of a pickup tube: its bore is full of fluid and displaces none."""
+    bore = max(outside_mm - 2 * TUBE_WALL_MM, 0.0)
+    return math.pi / 4 * (outside_mm**2 - bore**2)
 
 
 def _inward(shell: Shell, edge: Edge) -> Array:

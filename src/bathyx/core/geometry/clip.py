@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.shell import Array, cross
 
 Loops = list[tuple[Array, Array]]
 Soup = tuple[Array, Array, Array]
@@ -51,6 +51,24 @@ def clip_closed(loops: Loops, point: Array, normal: Array) -> tuple[Loops, Array
         for i in np.flatnonzero(on & on[nxt]).tolist():
             cap.append(np.stack([piece[nxt[i]], piece[i]]))
     return kept, np.array(cap).reshape(-1, 2, 3)
+
+
+def centroid_below(loops: Loops, level_mm: float) -> tuple[float, Array]:
+    """(volume mm3, centroid (3,)) of a closed set of loops below a level; the lowest corner where nothing is below it."""
+    up = np.array([0.0, 0.0, 1.0])
+    spot = np.array([0.0, 0.0, level_mm])
+    kept, cap = clip_closed(loops, spot, up)
+    low = min((loop[np.argmin(loop[:, 2])] for loop, _ in loops), key=lambda p: float(p[2]))
+    if float(low[2]) >= level_mm - 1e-9 or not kept:
+        return 0.0, np.asarray(low)
+    triangles = [np.stack([np.broadcast_to(p[0], p[1:-1].shape), p[1:-1], p[2:]], axis=1) for p, _ in kept]
+    if len(cap):
+        middle = np.broadcast_to(cap.reshape(-1, 3).mean(axis=0), (len(cap), 3))
+        triangles.append(np.stack([middle, cap[:, 0], cap[:, 1]], axis=1))
+    tri = np.concatenate(triangles) - low
+    volumes = np.einsum("ij,ij->i", tri[:, 0], cross(tri[:, 1], tri[:, 2])) / 6
+    total = float(volumes.sum())
+    return total, np.asarray((volumes[:, None] * tri.sum(axis=1)).sum(axis=0) / 4 / total + low)
 
 
 def chain(edges: Array) -> list[Array]:

@@ -34,10 +34,14 @@ OPEN_SHARE = formula(
 MOVING_BAY_MM = 450.0
 FIXED_BAY_MM = 760.0
 EASE_MM = 5.0
+OFF_EDGE_MM = 15.0  # a baffle placed by rule keeps this far from where floor or roof turns
+OPEN_LOW, OPEN_HIGH = 0.03, 0.30
+OPEN_AIM = 0.12
 BAY_SOURCE = (
     "450 mm moving: one baffle in a 30 in cube leaves bays of 381 mm, common practice; "
     "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
 )
+FLOW_PITCH_MM = 180.0
 Axis = Literal["x", "y"]
 AXIS_INDEX = {"x": 0, "y": 1}
 
@@ -107,8 +111,12 @@ def bay_limit_mm(rules: BaffleRules, moving: bool) -> float:
     return rules.max_bay_mm or (MOVING_BAY_MM if moving else FIXED_BAY_MM)
 
 
-def placed(shell: Shell, rules: BaffleRules, moving: bool) -> tuple[Baffle, ...]:
-    """Baffles in force, by axis and place: evenly by rule, or as put by hand (those outside the tank left out)."""
+def placed(shell: Shell, rules: BaffleRules, moving: bool, thickness_mm: float = 3.0) -> tuple[Baffle, ...]:
+    """Baffles in force, by axis and place: evenly by rule, or as put by hand (those outside the tank left out).
+
+    By rule they keep off the edges where floor or roof turns, shifted as little as will do, with one more where the
+    shift would make a bay too long.
+    """
     low, high = shell.bounds
     if not rules.by_rule:
         inside = [b for b in rules.by_hand if low[AXIS_INDEX[b.axis]] < b.at_mm < high[AXIS_INDEX[b.axis]]]
@@ -116,10 +124,26 @@ def placed(shell: Shell, rules: BaffleRules, moving: bool) -> tuple[Baffle, ...]
     limit = bay_limit_mm(rules, moving)
     found = []
     for axis in ("x", "y"):
-        start, end = low[AXIS_INDEX[axis]], high[AXIS_INDEX[axis]]
+        start, end = float(low[AXIS_INDEX[axis]]), float(high[AXIS_INDEX[axis]])
         count = max(1, math.ceil((end - start) / limit - 1e-9))
-        found += [Baffle(axis=axis, at_mm=float(start + (end - start) * i / count)) for i in range(1, count)]
+        clear = OFF_EDGE_MM + thickness_mm / 2
+        turns = sorted(
+            {round(float(p[AXIS_INDEX[axis]]), 3) for p in shell.vertices} - {round(start, 3), round(end, 3)}
+        )
+        for more in range(4):
+            spots = [_off(start + (end - start) * i / (count + more), turns, clear) for i in range(1, count + more)]
+            stops = [start, *spots, end]
+            if max(b - a for a, b in itertools.pairwise(stops)) <= limit + 0.5:
+                break
+        found += [Baffle(axis=axis, at_mm=spot) for spot in spots]
     return tuple(found)
+
+
+def _off(at: float, turns: list[float], clear: float) -> float:
+    """The place nearest to `at` that is `clear` of every turn."""
+    tries = [at, *(t + clear * side for t in turns for side in (-1, 1))]
+    free = [x for x in tries if all(abs(x - t) >= clear - 1e-6 for t in turns)]
+    return min(free, key=lambda x: abs(x - at)) if free else at
 
 
 def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
@@ -147,25 +171,93 @@ def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
     return biggest if polygon_area(biggest) > 0 else biggest[::-1]
 
 
+def narrowest(shell: Shell, axis: Axis, at_mm: float, thickness_mm: float) -> Array:
+    """The outline that a plate of this thickness fits, (n, 2): what the sections at both its faces and its middle share."""
+    half = thickness_mm / 2
+    cuts = [section(shell, axis, at_mm + side) for side in (-half, 0.0, half)]
+    if any(len(c) < 3 for c in cuts):
+        return np.zeros((0, 2))
+    first, middle, last = cuts
+    if all(c.shape == middle.shape and np.allclose(c, middle, atol=1e-9) for c in (first, last)):
+        return middle
+    shared = Polygon(first).intersection(Polygon(middle)).intersection(Polygon(last))
+    pieces = [p for p in getattr(shared, "geoms", [shared]) if p.geom_type == "Polygon"]
+    if not pieces:
+        return np.zeros((0, 2))
+    points = np.array(max(pieces, key=lambda p: p.area).exterior.coords)[:-1]
+    kept = [p for k, p in enumerate(points) if np.linalg.norm(p - points[k - 1]) > 1e-6]
+    return np.array(kept) if polygon_area(np.array(kept)) > 0 else np.array(kept)[::-1]
+
+
 @lru_cache(maxsize=32)
 def plates(
-    shell: Shell, baffles: tuple[Baffle, ...], rules: BaffleRules, thickness_mm: float, bend_radius_mm: float = 0.0
+    shell: Shell,
+    baffles: tuple[Baffle, ...],
+    rules: BaffleRules,
+    thickness_mm: float,
+    eased: tuple[tuple[str, float], ...] = (),
 ) -> tuple[Plate, ...]:
     """The plates of all baffles. Where both ways are baffled, those across the width run through and the others are cut.
 
-    Every corner is eased past bends and weld roots, by 5 mm or the bend radius.
+    Args:
+        shell: the inside.
+        baffles: where they stand.
+        rules: how they are cut.
+        thickness_mm: of the plates; on sloping floors they fit the narrowest of it.
+        eased: (edge, mm) of edges that are bent, whose rounding a corner has to clear; other corners clear a weld root by 5 mm.
     """
     stops = [b.at_mm for b in baffles if b.axis == "y"]
     found = []
     for number, baffle in enumerate(baffles, start=1):
-        outline = section(shell, baffle.axis, baffle.at_mm)
+        outline = narrowest(shell, baffle.axis, baffle.at_mm, thickness_mm)
         if len(outline) < 3:
             continue
+        bends = _bends_crossed(shell, baffle, dict(eased))
         pieces = [outline] if baffle.axis == "y" else _between(outline, stops, thickness_mm)
         for k, piece in enumerate(pieces):
             suffix = "abcdefghijk"[k % 11] if len(pieces) > 1 else ""
-            found.append(_plate(f"B{number}{suffix}", baffle, piece, rules, max(EASE_MM, bend_radius_mm)))
+            found.append(_by_rule(f"B{number}{suffix}", baffle, piece, rules, bends))
     return tuple(found)
+
+
+def _bends_crossed(shell: Shell, baffle: Baffle, eased: dict[str, float]) -> list[tuple[Array, float]]:
+    """((across, up), mm to clear) where bent edges cross the plate's plane."""
+    i = AXIS_INDEX[baffle.axis]
+    found = []
+    for edge in shell.edges:
+        mm = eased.get(edge.id, 0.0)
+        if mm <= 0:
+            continue
+        a, b = float(edge.start[i]), float(edge.end[i])
+        if min(a, b) - 1e-6 <= baffle.at_mm <= max(a, b) + 1e-6 and abs(a - b) > 1e-9:
+            spot = edge.start + (edge.end - edge.start) * (baffle.at_mm - a) / (b - a)
+            found.append((spot[[1 - i, 2]], mm))
+    return found
+
+
+def _by_rule(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, bends: list[tuple[Array, float]]) -> Plate:
+    """A plate; placed by rule, its holes and corners are sized until its open share is within Bathyx's own limits."""
+    plate = _plate(name, baffle, piece, rules, bends)
+    if not rules.by_rule or OPEN_LOW <= plate.open_share <= OPEN_HIGH:
+        return plate
+    for corners in (1.0, 0.8, 0.6, 0.45, 0.3):
+        sized = rules.model_copy(
+            update={
+                "flow_hole_mm": 0.0,
+                "limber_mm": max(rules.limber_mm, 10.0) * corners,
+                "air_gap_mm": max(rules.air_gap_mm, 10.0) * corners,
+            }
+        )
+        closed = _plate(name, baffle, piece, sized, bends)
+        wanted = (OPEN_AIM - closed.open_share) * closed.section_mm2
+        count = max(1, round(float(np.ptp(piece[:, 0])) / FLOW_PITCH_MM))
+        hole = math.sqrt(max(wanted, 0.0) / count * 4 / math.pi)
+        plate = _plate(
+            name, baffle, piece, sized.model_copy(update={"flow_hole_mm": float(round(min(hole, 400.0)))}), bends
+        )
+        if OPEN_LOW <= plate.open_share <= OPEN_HIGH:
+            break
+    return plate
 
 
 def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Array]:
@@ -179,7 +271,7 @@ def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Ar
     return pieces
 
 
-def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, ease_mm: float) -> Plate:
+def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, bends: list[tuple[Array, float]]) -> Plate:
     shrunk = offset_polygon(piece, np.full(len(piece), -rules.fit_gap_mm))
     along = following(shrunk) - shrunk
     length = np.sqrt((along**2).sum(axis=1))
@@ -193,7 +285,8 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, ease_mm:
             continue
         # Counter-clockwise, a floor runs to the right and a roof to the left.
         floor, roof = max(into[0], out[0]) > 0.7, max(-into[0], -out[0]) > 0.7
-        leg = max(ease_mm, rules.limber_mm if floor else rules.air_gap_mm if roof else 0.0)
+        ease = max((mm for spot, mm in bends if math.dist(spot, here) < 4 * rules.fit_gap_mm + 2), default=EASE_MM)
+        leg = max(ease, EASE_MM, rules.limber_mm if floor else rules.air_gap_mm if roof else 0.0)
         leg = min(leg, 0.4 * length[i - 1], 0.4 * length[i])
         if leg <= 0:
             corners.append(here)
@@ -220,7 +313,7 @@ def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float,
         return ()
     low_x, low_z, high_x, high_z = shape.bounds
     diameter = min(diameter_mm, 0.4 * (high_z - low_z), 0.4 * (high_x - low_x))
-    count = max(1, round((high_x - low_x) / 180))
+    count = max(1, round((high_x - low_x) / FLOW_PITCH_MM))
     middle = (low_z + high_z) / 2
     spots = [low_x + (high_x - low_x) * (i + 0.5) / count for i in range(count)]
     reach = diameter * 0.83

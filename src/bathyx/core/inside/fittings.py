@@ -17,24 +17,25 @@ FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "
 
 @dataclass(frozen=True)
 class FittingUse:
-    """How a kind is usually made: hole and ring in mm, and the source of that."""
+    """How a kind is usually made: hole and ring in mm, and the source of that; `bought_kg` is what is screwed in, a guess."""
 
     title: str
     hole_mm: float
     ring_mm: float
     ring_od_mm: float
     source: str
+    bought_kg: float = 0.0
 
 
 USES: dict[str, FittingUse] = {
-    "filler": FittingUse("Filler", 50, 3, 80, "50 mm (2 in) neck, common practice"),
-    "vent": FittingUse("Vent", 12, 6, 30, "small bore, two of them front and rear, common practice"),
-    "pickup": FittingUse("Pickup", 14, 6, 36, "tube of 10 to 14 mm through a boss, common practice"),
-    "return": FittingUse("Return", 14, 6, 36, "as the feed, common practice"),
-    "drain": FittingUse("Drain", 20, 6, 42, "3/4 to 2 in, common practice"),
-    "sender": FittingUse("Level sender", 54, 6, 80, "five-hole flange with a 54 mm opening, from memory"),
+    "filler": FittingUse("Filler", 50, 3, 80, "50 mm (2 in) neck, common practice", 0.3),
+    "vent": FittingUse("Vent", 12, 6, 30, "small bore, two of them front and rear, common practice", 0.05),
+    "pickup": FittingUse("Pickup", 14, 6, 36, "tube of 10 to 14 mm through a boss, common practice", 0.1),
+    "return": FittingUse("Return", 14, 6, 36, "as the feed, common practice", 0.05),
+    "drain": FittingUse("Drain", 20, 6, 42, "3/4 to 2 in, common practice", 0.1),
+    "sender": FittingUse("Level sender", 54, 6, 80, "five-hole flange with a 54 mm opening, from memory", 0.25),
     "inspection": FittingUse(
-        "Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice"
+        "Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice", 0.6
     ),
 }
 

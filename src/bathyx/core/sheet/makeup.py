@@ -25,6 +25,7 @@ SCHOOLS: dict[str, str] = {
     "perimeter": "Sides and perimeter",
 }
 ENDS = ("left end", "right end")
+SQUARE_DEG = 1.0
 
 
 class MakeUpError(ValueError):
@@ -139,8 +140,11 @@ def _seams(shell: Shell, makeup: MakeUp) -> set[str]:
 
 
 def _joint(edge: Edge, makeup: MakeUp) -> tuple[Literal["corner", "lap"], str | None]:
-    """Joint and lapping face. A reflex edge can only meet corner to corner: nothing can run past inside the tank."""
-    if edge.reflex:
+    """Joint and lapping face. A reflex edge can only meet corner to corner: nothing can run past inside the tank.
+
+    So can an oblique one: a square lap would stand inside its neighbour, or off it.
+    """
+    if edge.reflex or abs(edge.turn_deg - 90) > SQUARE_DEG:
         return "corner", None
     end = edge.a if edge.a in ENDS else edge.b if edge.b in ENDS else None
     wrap = edge.b if end == edge.a else edge.a

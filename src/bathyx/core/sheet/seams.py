@@ -10,11 +10,11 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.sheet.makeup import EdgeRole
 
-STITCH_SHARE = 0.5
+STITCH_SHARE, STITCH_SIDES = 0.5, 2
 STITCH = formula(
     "sheet.stitch",
     "Weld on a baffle",
-    "L = contact length × 75 / (75 + 75), each side staggered",
+    "L = contact length × 75 / (75 + 75) on each of two sides, staggered",
     source="75 mm on, 75 mm off, staggered on the other side: common practice",
     valid="baffle plates",
     check="tests/core/test_makeup.py",
@@ -24,7 +24,7 @@ STITCH = formula(
 
 @dataclass(frozen=True, eq=False)
 class Seam:
-    """One weld. Shell seams keep their line in space; a baffle's seam stands for its stitches, one side."""
+    """One weld. Shell seams keep their line in space; a baffle's seam stands for its stitches on both sides."""
 
     id: str
     title: str
@@ -45,6 +45,6 @@ def seam_list(roles: tuple[EdgeRole, ...], plates: tuple[Plate, ...]) -> tuple[S
         joint = role.joint if role.joint != "bend" else "corner"
         found.append(Seam(f"S{number}", f"{edge.a} to {edge.b}", joint, edge.length_mm, edge.start, edge.end, edge.id))
     for plate in plates:
-        length = plate.contact_mm * STITCH_SHARE
+        length = plate.contact_mm * STITCH_SHARE * STITCH_SIDES
         found.append(Seam(f"W{plate.name}", f"baffle {plate.name} stitches", "stitch", length, None, None, plate.name))
     return tuple(found)
