@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
 
 from bathyx.core.capacity.capacity import capacity
 from bathyx.core.capacity.weight import weigh
-from bathyx.core.findings import Finding, findings_of
+from bathyx.core.findings import ORDER, Finding, Remedy, findings_of
 from bathyx.core.formula import Figure, formula
 from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, Plate, bays, placed, plates
 from bathyx.core.job import Job
@@ -80,10 +80,51 @@ class Evaluation:
     results: Results
     findings: tuple[Finding, ...]
 
+    @cached_property
+    def advice(self) -> tuple[Finding, ...]:
+        """The findings with their remedies tried: one that would make a new stop is left out, the others say what they cost."""
+        found = (_tried(self, finding.thought()) for finding in self.findings)
+        return tuple(sorted(found, key=lambda f: ORDER[f.severity]))
+
     @property
     def stops(self) -> tuple[Finding, ...]:
         """Findings that must be put right before metal is cut."""
         return tuple(f for f in self.findings if f.severity == "stop")
+
+
+def new_stops(before: Evaluation, after: Evaluation) -> tuple[Finding, ...]:
+    """Stops of `after` that `before` has not: what a remedy must not make."""
+    had = {(f.code, f.where) for f in before.stops}
+    return tuple(f for f in after.stops if (f.code, f.where) not in had)
+
+
+def tried(before: Evaluation, remedy: Remedy) -> Evaluation | None:
+    """The job with a remedy in it, evaluated; None when it cannot be built or gets a new stop."""
+    try:
+        after = evaluate(remedy.apply(before.job))
+    except ValueError:
+        return None
+    return None if new_stops(before, after) else after
+
+
+def _tried(e: Evaluation, finding: Finding) -> Finding:
+    if finding.remedy is None:
+        return finding
+    for remedy in (finding.remedy, *finding.otherwise):
+        after = tried(e, remedy)
+        if after is not None:
+            return replace(finding, remedy=replace(remedy, costs=_costs(e, after)), otherwise=())
+    return replace(finding, remedy=None, otherwise=())
+
+
+def _costs(e: Evaluation, after: Evaluation) -> str:
+    a, b = e.results, after.results
+    changes = (
+        (b.capacity.usable.value - a.capacity.usable.value, "L usable", 0.05),
+        (b.weight.dry.value - a.weight.dry.value, "kg", 0.05),
+        ((b.weld.value - a.weld.value) / 1000, "m weld", 0.05),
+    )
+    return ", ".join(f"{value:+.1f} {sign}" for value, sign, least in changes if abs(value) >= least)
 
 
 @lru_cache(maxsize=32)

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from bathyx.desk.bench import Bench
 
 NOTE_MS = 6000
+ADVISE_MS = 250
 WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
 
 
@@ -197,6 +198,9 @@ class Window(QWidget):
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
         self.sweeper = Sweeper(self)
+        self.advise = QTimer(self)
+        self.advise.setSingleShot(True)
+        self.advise.timeout.connect(lambda: self.rail.show_findings(b.evaluation.advice, b.units))
         self.quiet = QTimer(self)
         self.quiet.setSingleShot(True)
         self.quiet.timeout.connect(lambda: self.message.setText(""))
@@ -257,6 +261,7 @@ class Window(QWidget):
         self.solid.show_made(self.stage.solid, b.lit)
         self.stage.card.refresh()
         self.rail.show_findings(b.evaluation.findings, b.units)
+        self.advise.start(ADVISE_MS)
 
     def _look(self, name: str) -> None:
         for key, made in self.view_buttons.items():
@@ -286,7 +291,14 @@ class Window(QWidget):
             self.flat.close_editor()
 
     def _apply(self, finding: Finding) -> None:
-        if finding.remedy is not None and self.bench.edit(dict(finding.remedy.changes), finding.remedy.label.lower()):
+        from bathyx.core.evaluate import tried
+
+        if finding.remedy is None:
+            return
+        if tried(self.bench.evaluation, finding.remedy) is None:
+            self._say("trouble", f"Not done: {finding.remedy.label.lower()} would make another stop")
+            self.rail.show_findings(self.bench.evaluation.advice, self.bench.units)
+        elif self.bench.edit(dict(finding.remedy.changes), finding.remedy.label.lower()):
             self._say("note", f"{finding.remedy.label}. Ctrl+Z takes it back")
 
     def _pick(self, finding: Finding) -> None:
@@ -324,6 +336,7 @@ class Window(QWidget):
             self.bench.register.close()
             if hasattr(self, "sweeper"):
                 self.quiet.stop()
+                self.advise.stop()
                 self.sweeper.stop()
         super().closeEvent(event)
 

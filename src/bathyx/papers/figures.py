@@ -72,7 +72,7 @@ def figures(e: Evaluation, dip_levels: int = 101) -> dict[str, Any]:
                 "where": f.where,
                 "remedy": f.remedy.label if f.remedy else None,
             }
-            for f in e.findings
+            for f in e.advice
         ],
     }
 

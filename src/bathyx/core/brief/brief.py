@@ -25,6 +25,10 @@ class Brief(Frozen):
     slope_deg: float = Field(8.0, ge=0, le=60)
     roll_deg: float = Field(0.0, ge=0, le=60)
     fill_rise_mm: float = Field(0.0, ge=0, le=5000)
+    fill_l_min: float = Field(40.0, gt=0, le=2000)
+    afloat: bool = False
+    hottest_c: float | None = Field(None, ge=-40, le=300)
+    held_by: Literal["not said", "straps", "tabs", "cradle"] = "not said"
     air_space_share: float = Field(0.05, ge=0, lt=0.9)
     warm_up_k: float = Field(40.0, ge=0, le=120)
 

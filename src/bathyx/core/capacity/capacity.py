@@ -55,8 +55,8 @@ USABLE = formula(
 AIR = formula(
     "capacity.air",
     "Air space needed",
-    "ΔV = β ΔT × fill",
-    source="Thermal expansion of the fluid; β from the fluid table",
+    "ΔV = (ρ₁/ρ₂ − 1) × fill, or (exp(β ΔT) − 1) × fill",
+    source="Thermal expansion of the fluid over the whole range; densities or β from the fluid table",
     valid="filled cold, warmed by ΔT",
     check="tests/core/test_findings.py",
     tolerance="±10 % of β",
@@ -238,7 +238,8 @@ def _way(trim: float, heel: float) -> str:
 def _drained(shell: Shell, rotation: tuple[float, ...]) -> Drained:
     """The shell at an attitude, kept while it stays the same."""
     turn = np.array(rotation).reshape(3, 3)
-    return Drained([(face.loop @ turn.T, turn @ face.normal) for face in shell.faces])
+    sills = [float(turn[2] @ end) for edge in shell.edges if edge.reflex for end in (edge.start, edge.end)]
+    return Drained([(face.loop @ turn.T, turn @ face.normal) for face in shell.faces], sills)
 
 
 def _left_behind(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from bathyx.core.job import Job
@@ -14,10 +14,14 @@ Severity = Literal["stop", "warn", "note"]
 
 @dataclass(frozen=True)
 class Remedy:
-    """A one-click way out: `changes` are (path, value) edits of the job, applied together and undone together."""
+    """A one-click way out: `changes` are (path, value) edits of the job, applied together and undone together.
+
+    `costs` says in metric what it changes, once it has been tried.
+    """
 
     label: str
     changes: tuple[tuple[str, Any], ...]
+    costs: str = ""
 
     def apply(self, job: Job) -> Job:
         """The job with the remedy in it."""
@@ -29,6 +33,8 @@ class Finding:
     """`figure` against `limit` (already worded with units in metric), the `rule`, its `source`, and `where` it is.
 
     `where` names what the drawing lights up: `face:top`, `fitting:filler`, `baffle:1`, `blank:wrap` or empty.
+    `otherwise` are remedies to fall back on, in their order, where the first would make a new stop.
+    `think` finishes a finding whose remedy takes a search; it is called when there is time.
     """
 
     code: str
@@ -41,6 +47,12 @@ class Finding:
     figure: str = ""
     limit: str = ""
     remedy: Remedy | None = None
+    otherwise: tuple[Remedy, ...] = ()
+    think: Callable[[], Finding] | None = field(default=None, compare=False)
+
+    def thought(self) -> Finding:
+        """The finding after what takes longer to think out: a search for a better place, say."""
+        return self if self.think is None else self.think()
 
 
 Check = Callable[[Job, Results], Iterator[Finding]]

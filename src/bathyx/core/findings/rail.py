@@ -7,6 +7,9 @@ from dataclasses import replace
 from bathyx.core.findings.checks import (
     air_space,
     bay_length,
+    bay_switched_off,
+    below_level,
+    bend_radius,
     blank_size,
     boss_thickness,
     brake_length,
@@ -14,15 +17,20 @@ from bathyx.core.findings.checks import (
     closed_wrap,
     filler_missing,
     fit_space,
+    fitting_metal,
     fitting_overlap,
     fitting_place,
     fluid_material,
     hole_baffle,
     hole_clearance,
+    hot_fluid,
     inspection_missing,
+    least_test,
     low_point,
+    mounts,
     open_share,
     panel_stress,
+    pickup_standoff,
     pressurised,
     second_vent,
     sender_swing,
@@ -30,6 +38,7 @@ from bathyx.core.findings.checks import (
     slope_loss,
     squareness,
     stored_air,
+    vent_bore,
 )
 from bathyx.core.findings.finding import Check, Finding
 from bathyx.core.job import Job, JobError
@@ -61,14 +70,23 @@ CHECKS: tuple[Check, ...] = (
     inspection_missing.check,
     slope_loss.check,
     boss_thickness.check,
+    below_level.check,
+    vent_bore.check,
+    pickup_standoff.check,
+    bend_radius.check,
+    hot_fluid.check,
+    fitting_metal.check,
+    bay_switched_off.check,
+    least_test.check,
+    mounts.check,
 )
-_ORDER = {"stop": 0, "warn": 1, "note": 2}
+ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
 def findings_of(job: Job, results: Results) -> tuple[Finding, ...]:
     """Every finding, worst first. A remedy that the job itself would refuse is not offered."""
     found = [_with_honest_remedy(finding, job) for check in CHECKS for finding in check(job, results)]
-    return tuple(sorted(found, key=lambda f: _ORDER[f.severity]))
+    return tuple(sorted(found, key=lambda f: ORDER[f.severity]))
 
 
 def _with_honest_remedy(finding: Finding, job: Job) -> Finding:

@@ -43,9 +43,11 @@ class _Part:
 class Drained:
     """The shell's loops at an attitude (z up), ready to be asked what stays behind."""
 
-    def __init__(self, loops: Loops) -> None:
+    def __init__(self, loops: Loops, sills: Sequence[float] | None = None) -> None:
+        """`sills`: heights at which the fluid may part, those of the ends of reflex edges; None tries every corner's."""
         self.loops = loops
         self.heights = np.unique(np.round(np.concatenate([loop[:, 2] for loop, _ in loops]), 6))
+        self.sills = self.heights if sills is None else np.unique(np.round(np.array(sills, float), 6))
         self._convex = [_is_convex(loop, normal) for loop, normal in loops]
         self._kept: dict[float, tuple[_Part, ...]] = {}
 
@@ -90,7 +92,7 @@ class Drained:
         if not inlets:
             return min(part.volume, self._volume_of(part, min(level, fill_level)))
         lowest = min(float(p[2]) for p in inlets)
-        below = [h for h in self.heights.tolist() if lowest + NUDGE < h < level - NUDGE]
+        below = [h for h in self.sills.tolist() if lowest + NUDGE < h < level - NUDGE]
         while below:
             sill = float(below.pop())
             pieces = [p for p in self._parts(sill - NUDGE) if p.edges & part.edges]

@@ -7,9 +7,10 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from bathyx.core.geometry.shell import Array, Shell, following
+from bathyx.core.material import fitting_metals
 from bathyx.core.units.frozen import Frozen
 
 FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection"]
@@ -56,6 +57,14 @@ class Fitting(Frozen):
     ring_od_mm: float = Field(0.0, ge=0, le=800)
     floor_clear_mm: float = Field(12.0, ge=0, le=500)
     swing_mm: float = Field(0.0, ge=0, le=2000)
+    metal: str = "as_sheet"
+
+    @field_validator("metal")
+    @classmethod
+    def _metal_exists(cls, key: str) -> str:
+        if key not in fitting_metals():
+            raise ValueError(f"no fitting material {key!r}; there are {', '.join(fitting_metals())}")
+        return key
 
     @property
     def title(self) -> str:

@@ -1,6 +1,19 @@
 """Sheet stock and fluids: what they are, what suits what, and where each row comes from."""
 
+from bathyx.core.material.fitting_metals import FittingMetal, fitting_metals
 from bathyx.core.material.fluids import Fluid, fluid, fluids
 from bathyx.core.material.sheets import Sheet, SheetError, SheetMaterial, materials, parse_sheet, sheet
 
-__all__ = ["Fluid", "Sheet", "SheetError", "SheetMaterial", "fluid", "fluids", "materials", "parse_sheet", "sheet"]
+__all__ = [
+    "FittingMetal",
+    "Fluid",
+    "Sheet",
+    "SheetError",
+    "SheetMaterial",
+    "fitting_metals",
+    "fluid",
+    "fluids",
+    "materials",
+    "parse_sheet",
+    "sheet",
+]

@@ -15,7 +15,7 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from bathyx.core.formula import formula
-from bathyx.core.geometry.shell import Face
+from bathyx.core.geometry.shell import Array, Face
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 
 SHAPE = formula(
@@ -28,7 +28,7 @@ SHAPE = formula(
     check="tests/outside/test_plate_tables.py: an L, a triangle and a circle",
     tolerance="bulge 10 % (engineering estimate)",
 )
-GRID = 22
+GRID, FINENESS = 16, 60
 
 
 @dataclass(frozen=True)
@@ -101,15 +101,27 @@ def _shape(shape: Polygon) -> PanelShape:
     c, s = np.cos(-turn), np.sin(-turn)
     points = (np.array(shape.exterior.coords)[:-1] - around[0]) @ np.array([[c, s], [-s, c]])
     points -= points.min(axis=0)
-    scale = equal_scale(tuple((round(float(x), 1), round(float(y), 1)) for x, y in points))
+    scale = equal_scale(_canonical(points))
     return _sides(a * scale, b * scale, False, shape.area)
+
+
+def _canonical(points: Array) -> tuple[tuple[float, float], ...]:
+    """The shape in sixtieths of its longer side, the same for its mirror image, so that like shapes are solved once."""
+    size = points.max(axis=0)
+    unit = float(size.max()) / FINENESS
+    found = []
+    for mirrored in (points, np.column_stack([size[0] - points[:, 0], points[:, 1]])[::-1]):
+        rounded = [(float(round(x / unit)), float(round(y / unit))) for x, y in mirrored.tolist()]
+        start = rounded.index(min(rounded))
+        found.append(tuple(rounded[start:] + rounded[:start]))
+    return min(found)
 
 
 @lru_cache(maxsize=256)
 def equal_scale(points: tuple[tuple[float, float], ...]) -> float:
     """By how much the rectangle round a clamped polygon shrinks until it bulges as little as the polygon, 0 to 1.
 
-    `points`: corners (x, y) mm inside the rectangle from (0, 0).
+    `points`: corners (x, y) inside the rectangle from (0, 0), in any unit.
     """
     corners = np.array(points)
     width, height = (float(x) for x in corners.max(axis=0))
@@ -122,8 +134,12 @@ def equal_scale(points: tuple[tuple[float, float], ...]) -> float:
     if not inside.any():
         return 0.2
     own = _clamped_bulge(inside, hx, hy)
-    around = _clamped_bulge(np.ones_like(inside), hx, hy)
-    return float(min(1.0, (own / around) ** 0.25))
+    return float(min(1.0, (own / _rectangle_bulge(nx, ny, hx, hy)) ** 0.25))
+
+
+@lru_cache(maxsize=64)
+def _rectangle_bulge(nx: int, ny: int, hx: float, hy: float) -> float:
+    return _clamped_bulge(np.ones((nx, ny), dtype=bool), hx, hy)
 
 
 def _clamped_bulge(inside: np.ndarray[tuple[int, ...], np.dtype[np.bool_]], hx: float, hy: float) -> float:

@@ -13,7 +13,7 @@ from bathyx.core.results import Results
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Expansion of the fill over the warm-up of the brief, and never under 3 %."""
-    need = max(0.03, r.fluid.expansion * job.brief.warm_up_k * (1 - job.brief.air_space_share))
+    need = max(0.03, r.fluid.swell(job.brief.warm_up_k) * (1 - job.brief.air_space_share))
     if job.brief.air_space_share >= need - 1e-9:
         return
     target = math.ceil(need * 200) / 200

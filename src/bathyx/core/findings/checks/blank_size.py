@@ -18,8 +18,11 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if any(short <= min(s) and long <= max(s) for s in stocks):
             continue
         biggest = max(stocks, key=lambda s: s[0] * s[1])
-        smaller = {"wrap": "two_l", "perimeter": "two_l", "two_l": "plates"}.get(job.makeup.school)
-        remedy = Remedy(f"Make it as: {SCHOOLS[smaller].lower()}", (("makeup.school", smaller),)) if smaller else None
+        smaller = {"wrap": ("two_l", "plates"), "perimeter": ("two_l", "plates"), "two_l": ("plates",)}
+        offers = [
+            Remedy(f"Make it as: {SCHOOLS[school].lower()}", (("makeup.school", school),))
+            for school in smaller.get(job.makeup.school, ())
+        ]
         yield Finding(
             "sheet.stock",
             "stop",
@@ -30,5 +33,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"blank:{blank.name}",
             f"{long:.0f} × {short:.0f} mm",
             f"{max(biggest):.0f} × {min(biggest):.0f} mm",
-            remedy,
+            offers[0] if offers else None,
+            tuple(offers[1:]),
         )

@@ -17,17 +17,17 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     thick = [f for f in job.inside.fittings if f.ring_mm >= RATIO * t]
     if not thick:
         return
-    names = ", ".join(f.id for f in thick[:3]) + (f" and {len(thick) - 3} more" if len(thick) > 3 else "")
     most = max(f.ring_mm for f in thick)
     yield Finding(
         "fitting.boss",
         "note",
-        f"{names}: {most:g} mm ring on {t:g} mm sheet. Aim the arc at the thick side, clamp to a steel table as heat sink, "
+        f"{len(thick)} {'rings' if len(thick) > 1 else 'ring'} up to {most:g} mm thick on {t:g} mm sheet. Aim the arc at the "
+        "thick side, clamp to a steel table as heat sink, "
         "weld before assembly",
         f"a ring of {RATIO:g} thicknesses or more needs its own heat plan",
-        "common practice (6 on 3 and 10 on 3 mm)",
+        "6 mm rings on 3 mm sheet: common practice",
         "build",
         f"fitting:{thick[0].id}",
-        f"{most:g} mm",
-        f"{RATIO * t:g} mm",
+        f"{most:g} mm ring",
+        f"heat plan from {RATIO * t:g} mm",
     )

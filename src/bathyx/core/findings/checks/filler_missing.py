@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import put
 from bathyx.core.inside.fittings import FittingKind, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -25,7 +26,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if there:
             continue
         name = kind if kind not in taken else f"{kind} 2"
-        added = usual(kind, name, "top", round(float(size[0]) * share, 1), round(float(size[1]) / 2, 1))
+        wish = usual(kind, name, "top", round(float(size[0]) * share, 1), round(float(size[1]) / 2, 1))
+        added = put(job, r, wish)
         yield Finding(
             f"inside.{kind}",
             "stop",
@@ -36,5 +38,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             "face:top",
             "0",
             "1",
-            Remedy(f"Add a {kind} on the top", (("inside.fittings", [*job.inside.fittings, added]),)),
+            None
+            if added is None
+            else Remedy(f"Add a {kind} on the top", (("inside.fittings", [*job.inside.fittings, added]),)),
         )

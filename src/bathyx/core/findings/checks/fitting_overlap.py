@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
@@ -28,18 +29,23 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "fitting.overlap",
             "stop" if clear < 0 else "warn",
-            f"{a.id} and {b.id} {'overlap' if clear < 0 else 'crowd each other'} on {a.face}",
+            f"{named(a).capitalize()} and {named(b)} {'overlap' if clear < 0 else 'crowd each other'} on {a.face}",
             f"at least {CLEAR_MM:.0f} mm from rim to rim",
             "room for both welds and a spanner: common practice",
             "inside",
             f"fitting:{b.id}",
-            f"{clear:.0f} mm",
-            f"{CLEAR_MM:.0f} mm",
-            Remedy(
-                f"Move {b.id} by {step:.0f} mm",
-                (
-                    (f"inside.fittings.{j}.u_mm", round(b.u_mm + way[0] * step, 1)),
-                    (f"inside.fittings.{j}.v_mm", round(b.v_mm + way[1] * step, 1)),
-                ),
-            ),
+            f"{-clear:.0f} mm into it" if clear < 0 else f"{clear:.0f} mm apart",
+            f"want {CLEAR_MM:.0f} mm",
+            _apart(job, r, j, b.u_mm + way[0] * step, b.v_mm + way[1] * step),
         )
+
+
+def _apart(job: Job, r: Results, index: int, u: float, v: float) -> Remedy | None:
+    fitting = job.inside.fittings[index]
+    spot = nearest_spot(job, r, fitting.model_copy(update={"u_mm": u, "v_mm": v}), fitting.id)
+    if spot is None:
+        return None
+    return Remedy(
+        f"Move {fitting.id} to {spot[0]:.0f}, {spot[1]:.0f} mm",
+        ((f"inside.fittings.{index}.u_mm", spot[0]), (f"inside.fittings.{index}.v_mm", spot[1])),
+    )

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 from shapely.geometry import Point, Polygon
-from shapely.ops import nearest_points
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
@@ -19,10 +19,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         face = r.shell.by_id.get(fitting.face)
         if face is None:
             middle = np.ptp(r.shell.by_id["top"].outline, axis=0) / 2
+            moved = fitting.model_copy(update={"face": "top", "u_mm": float(middle[0]), "v_mm": float(middle[1])})
+            middle = np.array(nearest_spot(job, r, moved, fitting.id) or middle)
             yield Finding(
                 "fitting.face",
                 "stop",
-                f"{fitting.title} {fitting.id} sits on {fitting.face}, which this tank has not",
+                f"{named(fitting).capitalize()} sits on {fitting.face}, which this tank has not",
                 "a fitting needs a face",
                 "the shell",
                 "inside",
@@ -43,21 +45,17 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         spot_on_face = Point(fitting.u_mm, fitting.v_mm)
         if outline.contains(spot_on_face) and outline.exterior.distance(spot_on_face) >= fitting.hole_mm / 2:
             continue
-        room = outline.buffer(-(max(fitting.hole_mm, fitting.ring_od_mm) / 2 + 15))
+        spot = nearest_spot(job, r, fitting, fitting.id)
         remedy = None
-        if not room.is_empty:
-            spot = nearest_points(room, Point(fitting.u_mm, fitting.v_mm))[0]
+        if spot is not None:
             remedy = Remedy(
-                f"Move it to {spot.x:.0f}, {spot.y:.0f}",
-                (
-                    (f"inside.fittings.{i}.u_mm", float(round(spot.x))),
-                    (f"inside.fittings.{i}.v_mm", float(round(spot.y))),
-                ),
+                f"Move it to {spot[0]:.0f}, {spot[1]:.0f}",
+                ((f"inside.fittings.{i}.u_mm", spot[0]), (f"inside.fittings.{i}.v_mm", spot[1])),
             )
         yield Finding(
             "fitting.outside",
             "stop",
-            f"The hole of {fitting.title} {fitting.id} runs over the edge of {face.id}",
+            f"The hole of {named(fitting)} runs over the edge of {face.id}",
             "the whole hole lies in the face",
             "the shell",
             "inside",

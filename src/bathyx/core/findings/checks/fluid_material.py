@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.checks.hot_fluid import suitable
+from bathyx.core.findings.finding import Finding
 from bathyx.core.job import Job
-from bathyx.core.material import materials
 from bathyx.core.results import Results
 
 
@@ -16,13 +16,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     verdict = r.fluid.suits.get(group, "care")
     if verdict == "yes":
         return
-    remedy = None
-    if verdict == "no":
-        for material in materials().values():
-            if r.fluid.suits.get(material.group) == "yes":
-                near = min(material.thicknesses, key=lambda t: abs(t - r.sheet.thickness_mm))
-                remedy = Remedy(f"Use {near:g} mm {material.name}", (("tank.sheet", f"{material.key}/{near:g}"),))
-                break
+    offers = suitable(r, lambda _other: True) if verdict == "no" else ()
     why = r.fluid.why.get(group, "")
     yield Finding(
         "material.fluid",
@@ -34,5 +28,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "",
         r.sheet.material.name,
         "a sheet that suits",
-        remedy,
+        offers[0] if offers else None,
+        offers[1:],
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
@@ -34,12 +35,24 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield Finding(
                 "hole.baffle",
                 "stop" if clear < 0 else "warn",
-                f"Baffle B{number} stands {'in' if clear < 0 else 'beside'} the hole of {fitting.title} {fitting.id}",
+                f"Baffle B{number} stands {'in' if clear < 0 else 'beside'} the hole of {named(fitting)}",
                 f"at least {CLEAR_MM:.0f} mm between hole and baffle",
                 "room for the weld and the tube: common practice",
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{clear:.0f} mm",
-                f"{CLEAR_MM:.0f} mm",
-                Remedy(f"Move {fitting.id} to {target:.0f} mm", ((f"inside.fittings.{i}.{field}", round(target, 1)),)),
+                f"{-clear:.0f} mm into it" if clear < 0 else f"{clear:.0f} mm clear",
+                f"wants {CLEAR_MM:.0f} mm clear",
+                _moved(job, r, i, field, target),
             )
+
+
+def _moved(job: Job, r: Results, index: int, field: str, target: float) -> Remedy | None:
+    """To the nearest place that is free of everything, not only of this baffle."""
+    fitting = job.inside.fittings[index]
+    spot = nearest_spot(job, r, fitting.model_copy(update={field: round(target, 1)}), fitting.id)
+    if spot is None:
+        return None
+    return Remedy(
+        f"Move {fitting.id} to {spot[0]:.0f}, {spot[1]:.0f} mm",
+        ((f"inside.fittings.{index}.u_mm", spot[0]), (f"inside.fittings.{index}.v_mm", spot[1])),
+    )

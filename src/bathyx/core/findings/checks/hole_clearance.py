@@ -9,6 +9,7 @@ import numpy as np
 from shapely.geometry import Point, Polygon
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import named
 from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -55,13 +56,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield Finding(
                 code,
                 "warn" if clear >= 0 else "stop",
-                f"{fitting.title} {fitting.id} is {clear:.0f} mm from the {what} {edge.id}",
+                f"The rim of {named(fitting)} is {abs(clear):.0f} mm {'over' if clear < 0 else 'from'} the {what} {edge.id}",
                 f"at least {limit:.0f} mm of flat between rim and {what}",
                 source,
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{clear:.0f} mm",
-                f"{limit:.0f} mm",
+                f"{-clear:.0f} mm over it" if clear < 0 else f"{clear:.0f} mm of flat",
+                f"wants {limit:.0f} mm",
                 Remedy(
                     f"Move it in by {limit - clear:.0f} mm",
                     (

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import free_name, put
 from bathyx.core.inside.fittings import usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -21,8 +22,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     size = np.ptp(r.shell.by_id["top"].outline, axis=0)
     spot = usual("inspection", "port", "top", round(float(size[0]) / 2, 1), round(float(size[1]) * 0.3, 1))
     remedy = None
-    if min(size) > spot.ring_od_mm + 40 and all(f.id != "port" for f in job.inside.fittings):
-        remedy = Remedy("Add an inspection port", (("inside.fittings", [*job.inside.fittings, spot]),))
+    for hole, ring in ((150.0, 200.0), (120.0, 170.0), (100.0, 150.0)):
+        sized = spot.model_copy(update={"id": free_name(job, "port"), "hole_mm": hole, "ring_od_mm": ring})
+        placed = put(job, r, sized)
+        if placed is not None:
+            label = f"Add an inspection port of {hole:.0f} mm"
+            remedy = Remedy(label, (("inside.fittings", [*job.inside.fittings, placed]),))
+            break
     yield Finding(
         "inside.inspection",
         "note",

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import free_name, put
 from bathyx.core.inside.fittings import inlets, seat, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -27,10 +28,19 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         return
     floor = min(r.shell.faces, key=lambda f: float(f.centroid[2]) + (0.0 if f.normal[2] < -0.7 else 1e6))
     size = np.ptp(floor.outline, axis=0)
-    taken = {f.id for f in job.inside.fittings}
-    name = next(f"drain{k or ''}" for k in range(99) if f"drain{k or ''}" not in taken)
-    drain = usual("drain", name, floor.id, round(float(size[0]) / 2, 1), round(min(60.0, float(size[1]) / 2), 1))
     reach = f"{min(points) - low:.0f} mm above it" if points else "none"
+    remedy = None
+    if not (job.brief.afloat and r.fluid.petrol_like):
+        wish = usual(
+            "drain",
+            free_name(job, "drain"),
+            floor.id,
+            round(float(size[0]) / 2, 1),
+            round(min(60.0, float(size[1]) / 2), 1),
+        )
+        drain = put(job, r, wish)
+        if drain is not None:
+            remedy = Remedy("Add a drain in the floor", (("inside.fittings", [*job.inside.fittings, drain]),))
     yield Finding(
         "inside.low",
         "warn",
@@ -40,6 +50,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "inside",
         f"face:{floor.id}",
         reach,
-        f"{REACH_MM:.0f} mm",
-        Remedy("Add a drain in the floor", (("inside.fittings", [*job.inside.fittings, drain]),)),
+        f"within {REACH_MM:.0f} mm",
+        remedy,
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from bathyx.core.findings.finding import Finding
+from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
@@ -12,6 +12,19 @@ from bathyx.core.results import Results
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Above half a bar Bathyx stands back; below it says so."""
     if job.brief.pressure != "pressurised":
+        if job.brief.working_kpa > 0:
+            yield Finding(
+                "brief.vented",
+                "warn",
+                f"A vented tank has no working pressure, but {job.brief.working_kpa:.0f} kPa stands in the brief",
+                "a tank that is open to the air carries its fluid's head only",
+                "hydrostatics",
+                "brief",
+                "",
+                f"{job.brief.working_kpa:.0f} kPa",
+                "0 kPa, or pressurised",
+                Remedy("It is pressurised", (("brief.pressure", "pressurised"),)),
+            )
         return
     kpa = job.brief.working_kpa
     over = kpa > 50

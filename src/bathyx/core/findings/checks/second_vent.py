@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.inside.fittings import usual
+from bathyx.core.findings.placing import put
+from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
@@ -27,8 +28,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         free = spots[len(vents) :] if vents else spots
         if vents and vents[0].u_mm > size[0] / 2:
             free = spots[:1]
-        added = [usual("vent", n, "top", u, v) for n, (u, v) in zip(names, free, strict=False)]
-        remedy = Remedy(
+        added: list[Fitting] = []
+        for n, (u, v) in zip(names, free, strict=False):
+            so_far = job.edited("inside.fittings", [*job.inside.fittings, *added])
+            vent = put(so_far, r, usual("vent", n, "top", u, v))
+            if vent is not None:
+                added.append(vent)
+        remedy = added and Remedy(
             f"Add {len(added)} vent{'s' if len(added) > 1 else ''}",
             (("inside.fittings", [*job.inside.fittings, *added]),),
         )
@@ -44,5 +50,5 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "face:top",
         f"{len(vents)}",
         "2",
-        remedy,
+        remedy or None,
     )

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.inside.fittings import seat
+from bathyx.core.findings.placing import named
+from bathyx.core.inside.fittings import floor_below, seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+
+FLOAT_CLEAR_MM = 15.0
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -21,17 +24,33 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             bay = next((b for b in r.bays if b.axis == name and b.start_mm <= spot[axis] <= b.end_mm), None)
             if bay is not None:
                 free = max(free, float(spot[axis]) - bay.start_mm, bay.end_mm - float(spot[axis]))
+        depth = float(spot[2]) - floor_below(r.shell, float(spot[0]), float(spot[1]))
+        if r.shell.by_id[fitting.face].normal[2] > 0.1 and fitting.swing_mm > depth - FLOAT_CLEAR_MM:
+            arm = float(int(max(depth - FLOAT_CLEAR_MM, 1.0)))
+            yield Finding(
+                "sender.depth",
+                "warn",
+                f"The arm of {named(fitting)} is {fitting.swing_mm:.0f} mm and hangs into the floor: the tank is {depth:.0f} mm "
+                "deep there",
+                "the float hangs clear of the floor when the tank is empty",
+                "common practice",
+                "inside",
+                f"fitting:{fitting.id}",
+                f"{fitting.swing_mm:.0f} mm arm",
+                f"at most {arm:.0f} mm",
+                Remedy(f"Sender with a {arm:.0f} mm arm", ((f"inside.fittings.{i}.swing_mm", arm),)),
+            )
         if free >= fitting.swing_mm:
             continue
         yield Finding(
             "sender.swing",
             "warn",
-            f"The float of {fitting.id} swings {fitting.swing_mm:.0f} mm and has {free:.0f} mm",
+            f"The float of {named(fitting)} swings {fitting.swing_mm:.0f} mm and has {free:.0f} mm",
             "the float's swing stays clear of baffles and walls",
             "common practice",
             "inside",
             f"fitting:{fitting.id}",
-            f"{free:.0f} mm",
-            f"{fitting.swing_mm:.0f} mm",
+            f"{free:.0f} mm free",
+            f"wants {fitting.swing_mm:.0f} mm",
             Remedy(f"Sender with a {free:.0f} mm arm", ((f"inside.fittings.{i}.swing_mm", float(int(free))),)),
         )

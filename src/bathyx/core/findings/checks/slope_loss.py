@@ -1,42 +1,128 @@
-"""How much more stays behind when the machine climbs or brakes?"""
+"""How much more stays behind when the machine climbs or brakes, and can a pickup do better?"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
+from functools import lru_cache
 
+import numpy as np
+
+from bathyx.core.brief import Brief
+from bathyx.core.capacity.capacity import capacity
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import free_name, free_spots
+from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
 SHARE = 0.12
+SPOTS = 7
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
-    """A pickup that loses more than 12 % of the fill on the slope wants a place nearer the middle, or a sump."""
-    fill = r.capacity.fill_l
-    lost = r.capacity.unusable_tilted_l
-    if fill <= 0 or lost <= SHARE * fill:
-        return
-    pickups = [(i, f) for i, f in enumerate(job.inside.fittings) if f.kind == "pickup" and f.face == "top"]
-    remedy = None
-    if len(pickups) == 1:
-        index, fitting = pickups[0]
-        low = min((f for f in r.shell.faces if f.normal[2] < -0.7), key=lambda f: float(f.centroid[2]))
-        top = r.shell.by_id["top"]
-        middle = round(float((low.centroid - top.frame[0]) @ top.frame[1]), 1)
-        if abs(middle - fitting.u_mm) > 5:
-            remedy = Remedy(
-                "Put the pickup over the middle of the low floor", ((f"inside.fittings.{index}.u_mm", middle),)
-            )
-    yield Finding(
+    """More than 12 % of the fill lost on the slope: the best place for the pickup, or a second one, or the true figure."""
+    fill, lost = r.capacity.fill_l, r.capacity.unusable_tilted_l
+    if fill > 0 and lost > SHARE * fill:
+        yield replace(_loss(fill, lost, job), think=lambda: _thought(job, r, fill, lost))
+    short = r.wanted.value - r.capacity.usable_tilted.value
+    if short > 0.005 * r.wanted.value and r.capacity.usable.value >= r.wanted.value and lost <= SHARE * fill:
+        yield Finding(
+            "capacity.slope",
+            "note",
+            f"Level it gives what was asked; on the slope {short:.1f} L less than that can be drawn",
+            "the brief is met level; the figure on the slope is what the engine sees there",
+            "the brief",
+            "tank",
+            "",
+            f"{r.capacity.usable_tilted.value:.1f} L on the slope",
+            f"asked for {r.wanted.value:.1f} L",
+        )
+
+
+def _loss(fill: float, lost: float, job: Job, more: str = "", remedy: Remedy | None = None) -> Finding:
+    pickups = [f.id for f in job.inside.fittings if f.kind == "pickup"]
+    return Finding(
         "pickup.slope",
-        "warn",
-        f"On the slope the pickup leaves {lost:.1f} L behind; it sucks air before that is used",
+        "note" if remedy is None else "warn",
+        f"On the slope the pickup leaves {lost:.1f} L behind; it sucks air before that is used{more}",
         "at most 12 % of the fill stays behind at the working tilt",
         "steady tilt of the surface; 12 % is Bathyx's own line",
         "inside",
-        "",
-        f"{lost:.1f} L",
-        f"{SHARE * fill:.1f} L",
+        f"fitting:{pickups[0]}" if pickups else "",
+        f"leaves {lost:.1f} L",
+        f"at most {SHARE * fill:.1f} L",
         remedy,
     )
+
+
+def _thought(job: Job, r: Results, fill: float, lost: float) -> Finding:
+    """The finding with the best that can be done: a better place, a second pickup, or the true figure."""
+    pickups = [(i, f) for i, f in enumerate(job.inside.fittings) if f.kind == "pickup" and f.face == "top"]
+    if len(pickups) != 1:
+        return _loss(fill, lost, job)
+    index, fitting = pickups[0]
+    spot, least = _best(job, r, fitting)
+    if spot is not None and least <= SHARE * fill:
+        at = f"inside.fittings.{index}"
+        remedy = Remedy(
+            f"Put the pickup at {spot[0]:.0f}, {spot[1]:.0f} mm", ((f"{at}.u_mm", spot[0]), (f"{at}.v_mm", spot[1]))
+        )
+        return _loss(fill, lost, job, f". At {spot[0]:.0f}, {spot[1]:.0f} mm it would leave {least:.1f} L", remedy)
+    best = min(least, lost)
+    two, left = _second(job, r, fitting)
+    if two and left < 0.75 * best:
+        remedy = Remedy("Add a second pickup at the other end", (("inside.fittings", two),))
+        return _loss(
+            fill, lost, job, f". One pickup leaves {best:.1f} L at the best; a second one leaves {left:.1f} L", remedy
+        )
+    return _loss(
+        fill, lost, job, f". No place leaves less than {best:.1f} L in this shape: reckon with it, or give it a sump"
+    )
+
+
+@lru_cache(maxsize=128)
+def _left(r_key: tuple[object, ...], fittings: tuple[Fitting, ...], brief: Brief) -> float:
+    shell, roles, plates, thickness, rule = r_key
+    return capacity(shell, roles, plates, fittings, thickness, rule, brief).unusable_tilted_l  # type: ignore[arg-type]
+
+
+def _leaves(job: Job, r: Results, fittings: tuple[Fitting, ...]) -> float:
+    key = (r.shell, r.roles, r.plates, r.sheet.thickness_mm, r.rule)
+    return _left(key, tuple(f for f in fittings if f.kind == "pickup"), job.brief)
+
+
+def _best(job: Job, r: Results, fitting: Fitting) -> tuple[tuple[float, float] | None, float]:
+    """(place, litres left) of the best of a few free places spread over the top."""
+    spots = free_spots(job, r, fitting, fitting.id)
+    if not len(spots):
+        return None, float("inf")
+    middle = spots.mean(axis=0)
+    wishes = [
+        middle,
+        *(spots.min(axis=0) + (np.ptp(spots, axis=0)) * s for s in ((0.25, 0.5), (0.75, 0.5), (0.5, 0.25))),
+    ]
+    found = []
+    for wish in wishes[:SPOTS]:
+        u, v = spots[np.argmin(np.linalg.norm(spots - wish, axis=1))].tolist()
+        moved = fitting.model_copy(update={"u_mm": u, "v_mm": v})
+        found.append((_leaves(job, r, (moved,)), (u, v)))
+    least, spot = min(found)
+    return spot, least
+
+
+def _second(job: Job, r: Results, fitting: Fitting) -> tuple[list[Fitting] | None, float]:
+    """(fittings, litres left) with one pickup at each end."""
+    spots = free_spots(job, r, fitting, fitting.id)
+    if not len(spots):
+        return None, float("inf")
+    across = float(np.median(spots[:, 1]))
+    ends = []
+    for u in (float(spots[:, 0].min()), float(spots[:, 0].max())):
+        ends.append(spots[np.argmin(abs(spots[:, 0] - u) + abs(spots[:, 1] - across))].tolist())
+    first = fitting.model_copy(update={"u_mm": ends[0][0], "v_mm": ends[0][1]})
+    other = usual("pickup", free_name(job, "pickup"), fitting.face, *ends[1]).model_copy(
+        update={"floor_clear_mm": fitting.floor_clear_mm, "hole_mm": fitting.hole_mm, "ring_od_mm": fitting.ring_od_mm}
+    )
+    kept = [first if f.id == fitting.id else f for f in job.inside.fittings]
+    return [*kept, other], _leaves(job, r, (first, other))

@@ -1,0 +1,70 @@
+"""Do filler and vents stand above the fuel, and has a petrol tank afloat no opening below it?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.placing import named, put
+from bathyx.core.inside.fittings import seat
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+AFLOAT = "petrol tanks afloat have no drain and no opening below the fuel"
+AFLOAT_SOURCE = "ISO 21487 and ABYC H-24; 33 CFR 183 subpart J, all from memory"
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """A stop for each opening that would let the fuel out."""
+    level = r.capacity.fill_level_mm
+    petrol = job.brief.afloat and r.fluid.petrol_like
+    for i, fitting in enumerate(job.inside.fittings):
+        spot = seat(r.shell, fitting)
+        if spot is None:
+            continue
+        upright = abs(float(r.shell.by_id[fitting.face].normal[2])) < 0.7
+        lowest = float(spot[2]) - (fitting.hole_mm / 2 if upright else 0.0)
+        if lowest >= level - 0.5:
+            continue
+        if fitting.kind in ("filler", "vent"):
+            yield Finding(
+                "opening.level",
+                "stop",
+                f"The {named(fitting)} stands {level - lowest:.0f} mm below the fill level: the fluid comes out of it",
+                "filler and vents open above the highest level of the fluid",
+                "common practice",
+                "inside",
+                f"fitting:{fitting.id}",
+                f"{lowest:.0f} mm up",
+                f"above {level:.0f} mm",
+                _to_top(job, r, i),
+            )
+        elif petrol:
+            remedy = None
+            if fitting.kind == "drain":
+                kept = [f for k, f in enumerate(job.inside.fittings) if k != i]
+                remedy = Remedy(f"Take {fitting.id} out", (("inside.fittings", kept),))
+            yield Finding(
+                "opening.afloat",
+                "stop",
+                f"The {named(fitting)} opens below the fuel of a petrol tank afloat",
+                AFLOAT,
+                AFLOAT_SOURCE,
+                "inside",
+                f"fitting:{fitting.id}",
+                f"{lowest:.0f} mm up",
+                f"above {level:.0f} mm",
+                remedy or _to_top(job, r, i),
+            )
+
+
+def _to_top(job: Job, r: Results, index: int) -> Remedy | None:
+    top = r.shell.by_id.get("top")
+    if top is None:
+        return None
+    u, v = (float(x) / 2 for x in top.outline.max(axis=0))
+    moved = put(job, r, job.inside.fittings[index].model_copy(update={"face": "top", "u_mm": u, "v_mm": v}))
+    if moved is None:
+        return None
+    at = f"inside.fittings.{index}"
+    return Remedy("Move it to the top", ((f"{at}.face", "top"), (f"{at}.u_mm", moved.u_mm), (f"{at}.v_mm", moved.v_mm)))

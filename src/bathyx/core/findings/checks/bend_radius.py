@@ -1,0 +1,52 @@
+"""Does the sheet stand its bend radius, and does a punch get into the channel?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+
+NARROW_MM = 80.0
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """A radius below the sheet's least cracks it; a channel deeper than it is wide lets no straight punch in."""
+    bends = [role for role in r.roles if role.kind == "bend"]
+    least = r.sheet.bend_radius_mm
+    if bends and r.rule.radius_mm < least - 0.05:
+        yield Finding(
+            "sheet.radius",
+            "stop",
+            f"Inside radius {r.rule.radius_mm:g} mm in {r.sheet.name}: the sheet cracks at the outside of the bend",
+            "inside radius at least the sheet's own for its thickness",
+            r.sheet.material.source,
+            "cut",
+            "",
+            f"{r.rule.radius_mm:g} mm",
+            f"at least {least:g} mm",
+            Remedy("Use the sheet's own radius", (("makeup.bend_radius_mm", None),)),
+        )
+    for face in r.panelled.faces:
+        mine = [x for x in bends if face.id in (x.edge.a, x.edge.b) and not x.edge.reflex and x.edge.turn_deg > 80]
+        if len(mine) != 2:
+            continue
+        width = face.area_mm2 / mine[0].edge.length_mm
+        sides = [r.panelled.by_id[x.edge.a if x.edge.b == face.id else x.edge.b] for x in mine]
+        deep = min(s.area_mm2 / mine[k].edge.length_mm for k, s in enumerate(sides))
+        if width >= NARROW_MM or deep <= width:
+            continue
+        kept = [c.model_dump() for c in job.makeup.edges if c.edge != mine[0].edge.id]
+        yield Finding(
+            "sheet.channel",
+            "stop",
+            f"{face.id} is the floor of a channel {width:.0f} mm wide and {deep:.0f} mm deep: no punch gets in for its second bend",
+            "a channel at most as deep as it is wide under a straight punch",
+            "press-brake handbooks, from memory",
+            "cut",
+            f"face:{face.id}",
+            f"{deep:.0f} mm deep",
+            f"at most {width:.0f} mm",
+            Remedy("Weld one of its edges", (("makeup.edges", [*kept, {"edge": mine[0].edge.id, "role": "weld"}]),)),
+        )

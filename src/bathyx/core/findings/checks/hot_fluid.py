@@ -1,0 +1,46 @@
+"""Does the sheet stand the heat of its fluid?"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.material import SheetMaterial, materials
+from bathyx.core.results import Results
+
+
+def suitable(r: Results, also: Callable[[SheetMaterial], bool]) -> tuple[Remedy, ...]:
+    """Other sheets that suit the fluid, of the same group first, each from about this thickness upwards."""
+    now = r.sheet.material
+    fit = [m for m in materials().values() if m.key != now.key and r.fluid.suits.get(m.group) == "yes" and also(m)]
+    fit.sort(key=lambda m: m.group != now.group)
+    return tuple(
+        Remedy(f"Use {t:g} mm {m.name}", (("tank.sheet", f"{m.key}/{t:g}"),))
+        for m in fit[:4]
+        for t in sorted(m.thicknesses, key=lambda t: (t < r.sheet.thickness_mm - 0.6, abs(t - r.sheet.thickness_mm)))[
+            :4
+        ]
+    )
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """The hotter of the brief's own figure and what this fluid usually reaches, against the material's limit."""
+    hottest = r.fluid.hot_c if job.brief.hottest_c is None else job.brief.hottest_c
+    limit = r.sheet.material.hottest_c
+    if limit is None or hottest <= limit:
+        return
+    offers = suitable(r, lambda other: other.hottest_c is None or other.hottest_c >= hottest)
+    yield Finding(
+        "material.heat",
+        "warn",
+        f"{r.fluid.name} reaches {hottest:.0f} °C; {r.sheet.material.name} is not for more than {limit:.0f} °C for long",
+        "the sheet keeps its strength and does not crack at its working heat",
+        r.sheet.material.source,
+        "tank",
+        "",
+        f"{hottest:.0f} °C",
+        f"at most {limit:.0f} °C",
+        offers[0] if offers else None,
+        offers[1:],
+    )

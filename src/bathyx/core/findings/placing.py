@@ -1,0 +1,83 @@
+"""Where a fitting may sit: the place nearest to a wish that is clear of edges, bends, baffles and its neighbours."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from bathyx.core.geometry.shell import Array
+from bathyx.core.inside.baffles import AXIS_INDEX
+from bathyx.core.inside.fittings import USES, Fitting
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+from bathyx.core.sheet.bend import setback_mm
+
+TORCH_MM, NEIGHBOUR_MM, BAFFLE_MM = 12.0, 10.0, 8.0
+STEPS = 36
+
+
+def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> Array:
+    """Places (n, 2) in (u, v) where `fitting` may sit on its face, on a grid; (0, 2) when there is none.
+
+    `apart_from` is the id of a fitting that does not count: the one that is moved.
+    """
+    face = r.shell.by_id.get(fitting.face)
+    if face is None:
+        return np.zeros((0, 2))
+    outline = face.outline
+    low, high = outline.min(axis=0), outline.max(axis=0)
+    axes = [np.unique(np.round(np.linspace(a, b, STEPS + 1))) for a, b in zip(low, high, strict=True)]
+    spots = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 2)
+    rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
+    spots = spots[shapely.contains_xy(Polygon(outline), spots[:, 0], spots[:, 1])]
+    origin, u, v = face.frame
+    space = origin + spots[:, :1] * u + spots[:, 1:] * v
+    roles = {role.edge.id: role for role in r.roles}
+    t = r.sheet.thickness_mm
+    clear = np.ones(len(spots), dtype=bool)
+    for edge in r.panelled.edges_of[fitting.face]:
+        along = edge.end - edge.start
+        share = np.clip((space - edge.start) @ along / (along @ along), 0, 1)
+        distance = np.linalg.norm(space - edge.start - share[:, None] * along, axis=1)
+        need = rim + TORCH_MM
+        if roles[edge.id].kind == "bend":
+            back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
+            need = back + 2.5 * t + max(fitting.hole_mm / 2, fitting.ring_od_mm / 2 - 2.5 * t)
+        clear &= distance >= need + 0.5
+    for baffle in r.baffles:
+        axis = AXIS_INDEX[baffle.axis]
+        if abs(float(face.normal[axis])) < 0.999:
+            clear &= abs(space[:, axis] - baffle.at_mm) >= t / 2 + fitting.hole_mm / 2 + BAFFLE_MM + 0.2
+    for other in job.inside.fittings:
+        if other.face == fitting.face and other.id not in (fitting.id, apart_from):
+            reach = rim + max(other.hole_mm, other.ring_od_mm) / 2 + NEIGHBOUR_MM + 0.2
+            clear &= np.hypot(spots[:, 0] - other.u_mm, spots[:, 1] - other.v_mm) >= reach
+    return np.asarray(spots[clear])
+
+
+def nearest_spot(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> tuple[float, float] | None:
+    """The free place nearest to where `fitting` wishes to be; None when the face has none."""
+    spots = free_spots(job, r, fitting, apart_from)
+    if not len(spots):
+        return None
+    best = spots[np.argmin(np.hypot(spots[:, 0] - fitting.u_mm, spots[:, 1] - fitting.v_mm))]
+    return float(best[0]), float(best[1])
+
+
+def put(job: Job, r: Results, fitting: Fitting) -> Fitting | None:
+    """`fitting` moved to its nearest free place, or None."""
+    spot = nearest_spot(job, r, fitting)
+    return None if spot is None else fitting.model_copy(update={"u_mm": spot[0], "v_mm": spot[1]})
+
+
+def free_name(job: Job, kind: str) -> str:
+    """An id that no fitting has yet."""
+    taken = {f.id for f in job.inside.fittings}
+    return next(name for name in (kind, *(f"{kind} {k}" for k in range(2, 999))) if name not in taken)
+
+
+def named(fitting: Fitting) -> str:
+    """A fitting for a sentence: its kind and its own name, once when they are the same."""
+    title = USES[fitting.kind].title.lower()
+    return fitting.id if title in fitting.id.lower() or fitting.id.lower() == fitting.kind else f"{title} {fitting.id}"
