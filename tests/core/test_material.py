@@ -2,14 +2,25 @@
 
 import pytest
 
-from bathyx.core.material import SheetError, fluid, fluids, materials, parse_sheet, sheet
+from bathyx.core.material import SheetError, fitting_metals, fluid, fluids, materials, parse_sheet, sheet
 
-WANTED = {"5052", "5083", "1050", "304", "316", "s235", "pp"}
+WANTED = {"5052", "5083", "1050", "3003", "304", "316", "s235", "pp", "pehd"}
 
 
 def test_the_sheets_a_maker_asks_for_are_there():
     assert set(materials()) >= WANTED
-    assert set(fluids()) >= {"petrol", "petrol_ethanol", "diesel", "hydraulic", "coolant", "fresh_water", "grey_water"}
+    assert set(fluids()) >= {
+        "petrol",
+        "petrol_ethanol",
+        "diesel",
+        "hydraulic",
+        "coolant",
+        "fresh_water",
+        "grey_water",
+        "e85",
+        "biodiesel",
+    }
+    assert set(fluids()) >= {"urea", "engine_oil", "jet", "black_water"}
 
 
 @pytest.mark.parametrize("key", sorted(WANTED))
@@ -52,3 +63,24 @@ def test_every_no_and_every_care_says_why():
         for group, verdict in f.suits.items():
             assert verdict in ("yes", "care", "no")
             assert verdict == "yes" or f.why[group], (f.key, group)
+
+
+@pytest.mark.parametrize(
+    ("name", "weld", "away", "radius"),
+    [("5083/3", 125, 125, 3.0), ("5083/6", 125, 125, 9.0), ("5083/8", 115, 115, 20.0), ("5052/3", 65, 160, 4.5),
+     ("1050/1", 20, 85, 0.5), ("1050/3", 20, 85, 3.0)],
+)  # fmt: skip
+def test_yield_and_bend_radius_follow_the_thickness(name, weld, away, radius):
+    """EN 485-2, 5083 O/H111 and 1050A H14; ASTM B209 5052-H32 minimum; Aluminum Association radii: all from memory."""
+    s = sheet(name)
+    assert s.material.yield_at(s.thickness_mm, weld=True) == weld
+    assert s.material.yield_at(s.thickness_mm, weld=False) == away
+    assert s.bend_radius_mm == pytest.approx(radius)
+
+
+def test_what_fittings_must_not_touch():
+    metals = fitting_metals()
+    assert metals["brass"].sheets["stainless"][0] == "no"
+    assert metals["galvanised"].fluids["urea"][0] == "no"
+    assert all(verdict in ("no", "care") and why for m in metals.values() for verdict, why in m.sheets.values())
+    assert {key for m in metals.values() for key in m.fluids} <= set(fluids())

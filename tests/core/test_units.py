@@ -22,10 +22,18 @@ from bathyx.core.units import Family, QuantityError, Reading, ReadingError, pars
         ("15-1/4 inches", 387.35),
         ("12.5mm", 12.5),
         ("6 ft 2", 1879.6),
+        ("15inches", 381.0),
+        ("5feet", 1524.0),
+        ("1 250 mm", 1250.0),
+        ("+5", 5.0),
+        ("15⅓ in", 389.4667),
+        ("0,125 m", 125.0),
+        (".5 m", 500.0),
+        ("12 1/2 in", 317.5),
     ],
 )
 def test_a_tape_reading_becomes_millimetres(typed, mm):
-    assert parse_length(typed) == pytest.approx(mm, abs=1e-9)
+    assert parse_length(typed) == pytest.approx(mm, abs=1e-4)
 
 
 @pytest.mark.parametrize(
@@ -38,6 +46,12 @@ def test_a_tape_reading_becomes_millimetres(typed, mm):
         ("1/0 in", "zero"),
         ("3 in 4 mm", "feet and inches"),
         ("12 parsec", "length"),
+        ("1,250 mm", "1250 or 1.25"),
+        ("12,500", "12500 or 12.5"),
+        ('15.5 1/2"', "both a decimal and a fraction"),
+        ("5' 14\"", "6' 2"),
+        ("5-", "hyphen"),
+        ('15 5/4"', "a whole or more"),
     ],
 )
 def test_a_wrong_reading_says_what_would_be_right(typed, hint):
@@ -66,6 +80,13 @@ def test_inches_shown_are_read_back_within_half_a_sixteenth(mm):
         ("15 %", "share", Family.METRIC, 0.15),
         ("12,5", "mass", Family.METRIC, 12.5),
         ("90 min", "hours", Family.METRIC, 1.5),
+        (".5 L", "volume", Family.METRIC, 0.5),
+        ("100 lbs", "mass", Family.METRIC, 45.359237),
+        ("1 250 L", "volume", Family.METRIC, 1250.0),
+        ("250 cc", "volume", Family.US, 0.25),
+        ("4 qt", "volume", Family.METRIC, 3.785411784),
+        ("10 imp gal", "volume", Family.METRIC, 45.4609),
+        ("+5", "mass", Family.METRIC, 5.0),
     ],
 )
 def test_a_quantity_is_read_in_the_family_or_with_its_own_unit(typed, kind, family, value):
@@ -85,14 +106,22 @@ def test_both_families_show_the_same_volume():
 @pytest.mark.parametrize(
     ("metric", "us"),
     [
-        ("5.3 L short of the brief; 17 mm more height", '1.40 US gal short of the brief; 11/16" more height'),
+        ("5.3 L short of the brief; 17 mm more height", '1.40 US gal short of the brief; 0.67" more height'),
         ("left end (292 × 418 mm between welds)", '11 1/2" × 16 7/16" between welds)'),
         ("a 3 mm ring at 20.0 kPa", 'a 0.118" ring at 2.901 psi'),
         ("stores 1\u2009241 J, 79 MPa, 10.7 kg", "stores 915 ft·lbf, 11.5 ksi, 23.6 lb"),
         ("0.210 L/mm and 12 mm² stay", "0.210 L/mm and 12 mm² stay"),
         ("3.1 L/h", "0.819 US gal/h"),
+        ("9 mm of flat", '0.35" of flat'),
+        ("12.0 m in 3 seams", "39.4 ft in 3 seams"),
     ],
 )
 def test_a_sentence_is_read_in_inches_and_gallons(metric, us):
     assert worded(metric, Family.METRIC) == metric
     assert us in worded(metric, Family.US)
+
+
+@pytest.mark.parametrize("typed", ["1,250 L", "1,250", "12,000.5 L"])
+def test_a_comma_before_three_digits_is_asked_about_in_quantities_too(typed):
+    with pytest.raises(QuantityError, match="may be"):
+        parse_quantity(typed, "volume")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
-from bathyx.core.units.reading import MM_PER_INCH, parse_length
+from bathyx.core.units.reading import MM_PER_INCH, parse_length, plain_number
 
 L_PER_US_GAL = 3.785411784  # exact: 231 cubic inches, NIST Handbook 44 appendix C
 L_PER_IMP_GAL = 4.54609  # exact: UK Weights and Measures Act 1985
@@ -62,10 +62,33 @@ KINDS: dict[str, Kind] = {
             ("gallons", L_PER_US_GAL),
             ("us gallons", L_PER_US_GAL),
             ("imp gal", L_PER_IMP_GAL),
+            ("imperial gallons", L_PER_IMP_GAL),
+            ("uk gal", L_PER_IMP_GAL),
+            ("usg", L_PER_US_GAL),
+            ("cc", 0.001),
+            ("cm3", 0.001),
+            ("cl", 0.01),
+            ("dl", 0.1),
+            ("m3", 1000),
+            ("m³", 1000),
+            ("qt", L_PER_US_GAL / 4),
+            ("quart", L_PER_US_GAL / 4),
+            ("quarts", L_PER_US_GAL / 4),
+            ("pt", L_PER_US_GAL / 8),
+            ("cu in", 0.016387064),
+            ("cu ft", 28.316846592),
         ),
     ),
-    "mass": Kind(Unit("kg", 1, 1), Unit("lb", KG_PER_LB, 1)),
-    "pressure": Kind(Unit("kPa", 1, 2), Unit("psi", KPA_PER_PSI, 3), (("bar", 100), ("mbar", 0.1), ("pa", 0.001))),
+    "mass": Kind(
+        Unit("kg", 1, 1),
+        Unit("lb", KG_PER_LB, 1),
+        (("lbs", KG_PER_LB), ("pounds", KG_PER_LB), ("g", 0.001), ("t", 1000)),
+    ),
+    "pressure": Kind(
+        Unit("kPa", 1, 2),
+        Unit("psi", KPA_PER_PSI, 3),
+        (("bar", 100), ("mbar", 0.1), ("hpa", 0.1), ("pa", 0.001), ("psig", KPA_PER_PSI), ("mpa", 1000)),
+    ),
     "stress": Kind(Unit("MPa", 1, 0), Unit("ksi", 6.894757293168361, 1)),
     "area": Kind(Unit("m²", 1e6, 3), Unit("sq ft", (12 * MM_PER_INCH) ** 2, 2)),
     "energy": Kind(Unit("J", 1, 0), Unit("ft·lbf", 1.3558179483314004, 0)),
@@ -114,7 +137,7 @@ def show(
     return f"{number}{gap}{chosen.sign}"
 
 
-_TYPED = re.compile(r"^\s*(-?\d+(?:[.,]\d+)?)\s*(.*?)\s*$")
+_TYPED = re.compile(r"^\s*([+-]?(?:\d+(?:\.\d*)?|\.\d+))\s*(.*?)\s*$")
 
 
 def parse_quantity(text: str, kind: str, family: Family = Family.METRIC) -> float:
@@ -125,10 +148,10 @@ def parse_quantity(text: str, kind: str, family: Family = Family.METRIC) -> floa
     if kind == "length":
         return parse_length(text, "in" if family == Family.US else "mm")
     own = unit_of(kind, family)
-    match = _TYPED.match(text.replace("\u2009", ""))
+    match = _TYPED.match(plain_number(text, QuantityError))
     if not match:
         raise QuantityError(f"{text!r} is not a number; write it like 12.5 {own.sign}".rstrip())
-    number, sign = float(match.group(1).replace(",", ".")), match.group(2).lower()
+    number, sign = float(match.group(1)), match.group(2).lower()
     sizes = {u.sign.lower(): u.size for u in (KINDS[kind].metric, KINDS[kind].us)} | dict(KINDS[kind].others)
     if not sign:
         return number * own.size

@@ -15,12 +15,31 @@ from bathyx.core.units.frozen import Frozen
 MM_PER_INCH = 25.4  # exact: international inch (1959 agreement)
 _UNIT_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
 _SPELLINGS = [
-    (re.compile(r"\b(?:inch(?:es)?)\b|''|[\"″”]"), "in"),
-    (re.compile(r"\b(?:feet|foot)\b|['′’]"), "ft"),
-    (re.compile(r"\bmillimet(?:re|er)s?\b"), "mm"),
-    (re.compile(r"\bmet(?:re|er)s?\b"), "m"),
+    (re.compile(r"(?<![a-z])(?:inch(?:es)?)\b|''|[\"″”]"), "in"),
+    (re.compile(r"(?<![a-z])(?:feet|foot)\b|['′’]"), "ft"),
+    (re.compile(r"(?<![a-z])millimet(?:re|er)s?\b"), "mm"),
+    (re.compile(r"(?<![a-z])centimet(?:re|er)s?\b"), "cm"),
+    (re.compile(r"(?<![a-z])met(?:re|er)s?\b"), "m"),
 ]
-_VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
+_VULGAR = {
+    "⅓": "1/3",
+    "⅔": "2/3",
+    "⅕": "1/5",
+    "⅖": "2/5",
+    "⅗": "3/5",
+    "⅘": "4/5",
+    "⅙": "1/6",
+    "⅚": "5/6",
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+}
+_GROUPS = re.compile(r"(?<![\d./])\d{1,3}(?:[ \u2009\u00a0\u202f]\d{3})+(?![\d/])(?!\s+\d)")
+_THOUSAND = re.compile(r"(?<![\d.,])([1-9]\d{0,2}),(\d{3})(?![\d])")
 _NUMBER = r"(?:\d+(?:\.\d+)?\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+(?:\.\d*)?|\.\d+)"
 _TERM = re.compile(rf"({_NUMBER})\s*(mm|cm|m|in|ft)?")
 
@@ -29,13 +48,34 @@ class ReadingError(ValueError):
     """A typed length that cannot be read; the message says what would be."""
 
 
+def plain_number(text: str, error: type[ValueError]) -> str:
+    """`text` with a decimal comma made a point and groups of three joined; `error` for a comma that may be either.
+
+    `1,250` is 1250 to some and 1.25 to others: it is never guessed.
+    """
+    doubt = _THOUSAND.search(text)
+    if doubt:
+        whole, part = doubt.groups()
+        raise error(
+            f"{text.strip()!r} may be {whole}{part} or {whole}.{part.rstrip('0') or '0'}; write it without the comma, "
+            f"{whole}{part}, or with a point, {whole}.{part.rstrip('0') or '0'}"
+        )
+    text = _GROUPS.sub(lambda m: re.sub(r"\D", "", m.group()), text)
+    return re.sub(r"(?<=\d),(?=\d)|^,(?=\d)", ".", text)
+
+
 def _number(text: str) -> float:
     total = 0.0
-    for part in re.sub(r"\s*/\s*", "/", text).split():
+    parts = re.sub(r"\s*/\s*", "/", text).split()
+    if len(parts) == 2 and "." in parts[0]:
+        raise ReadingError(f"{text!r} has both a decimal and a fraction; write 15 1/2 or 15.5")
+    for part in parts:
         if "/" in part:
             top, bottom = part.split("/")
             if float(bottom) == 0:
                 raise ReadingError(f"{text!r} divides by zero; a tape fraction looks like 1/4")
+            if len(parts) == 2 and float(top) >= float(bottom):
+                raise ReadingError(f"{text!r} has a fraction of a whole or more; is it {int(total) + 1} and the rest?")
             total += float(top) / float(bottom)
         else:
             total += float(part)
@@ -52,7 +92,9 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
     clean = text.strip().lower().replace("–", "-").replace("⁄", "/")
     for sign, plain in _VULGAR.items():
         clean = clean.replace(sign, " " + plain)
-    clean = re.sub(r"(?<=\d),(?=\d)", ".", clean)
+    clean = plain_number(clean.removeprefix("+"), ReadingError)
+    if clean.rstrip().endswith("-"):
+        raise ReadingError(f"{text!r} ends in a hyphen: what follows it?")
     for pattern, unit in _SPELLINGS:
         clean = pattern.sub(f" {unit} ", clean)
     if clean.lstrip().startswith("-"):
@@ -70,7 +112,12 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
             spot += 1
     units = [unit for _, unit in terms]
     if len(terms) == 2 and units[0] == "ft" and units[1] in (None, "in"):
-        return _number(terms[0][0]) * _UNIT_MM["ft"] + _number(terms[1][0]) * MM_PER_INCH
+        feet, rest = _number(terms[0][0]), _number(terms[1][0])
+        if rest >= 12:
+            raise ReadingError(
+                f"{text!r} has {rest:g} inches beside feet; did you mean {feet + rest // 12:g}' {rest % 12:g}\"?"
+            )
+        return feet * _UNIT_MM["ft"] + rest * MM_PER_INCH
     if len(terms) != 1:
         raise ReadingError(
             f"{text!r} reads as {len(terms)} lengths; only feet and inches go together, as in 4'-3 1/2\""

@@ -13,7 +13,7 @@ _KIND_OF = {
     KINDS[kind].metric.sign: kind for kind in ("volume", "mass", "pressure", "stress", "energy", "leak", "rate")
 }
 _NUMBER = r"\d[\d\u2009]*(?:\.\d+)?"
-_SIGNS = "|".join(sorted(map(re.escape, ("mm", *_KIND_OF)), key=len, reverse=True))
+_SIGNS = "|".join(sorted(map(re.escape, ("mm", "m", *_KIND_OF)), key=len, reverse=True))
 _QUANTITY = re.compile(rf"(?<![\w.])({_NUMBER}(?: × {_NUMBER})*) ({_SIGNS})(?![\w/²³])")
 
 
@@ -32,6 +32,8 @@ def _turned(match: re.Match[str]) -> str:
     sign = match.group(2)
     if sign == "mm":
         return " × ".join(_length(v) for v in values)
+    if sign == "m":
+        return " × ".join(show(v * 1000, "weld", Family.US) for v in values)
     kind = _KIND_OF[sign]
     base = KINDS[kind].metric.size
     shown = [show(v * base, kind, Family.US, unit=False) for v in values[:-1]]
@@ -39,5 +41,7 @@ def _turned(match: re.Match[str]) -> str:
 
 
 def _length(mm: float) -> str:
-    """Inches as a tape shows them; under 1/4 inch in thousandths, as sheet is talked of."""
-    return f'{mm / 25.4:.3f}"' if 0 < mm < 6.35 else inches(mm)
+    """Inches as a tape shows them; under 1/4 inch in thousandths, as sheet is talked of, under 2 inches in hundredths."""
+    if 0 < mm < 6.35:
+        return f'{mm / 25.4:.3f}"'
+    return f'{mm / 25.4:.2f}"' if 0 < mm < 50.8 else inches(mm)
