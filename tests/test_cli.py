@@ -143,3 +143,84 @@ def test_without_a_display_it_says_so_instead_of_aborting(capsys, monkeypatch):
     code, _, err = run(capsys, "demo")
     assert code == 1
     assert "no display" in err
+
+
+def trace_file(
+    tmp_path, name="trace.csv", head="t_s,gauge_kpa,temp_c,baro_kpa", mark=",", n=361, kpa=20.0, slope=0.0, comma="."
+):
+    rows = [head.replace(",", mark)]
+    for k in range(n):
+        values = (k * 5.0, kpa + slope * k * 5 + 0.002 * (-1) ** k, 18.0 + 0.01 * (k % 3), 101.3 + 0.01 * (k % 2))
+        rows.append(mark.join(f"{v:.4f}".replace(".", comma) for v in values[: head.count(",") + 1]))
+    path = tmp_path / name
+    path.write_text("\n".join(rows) + "\n")
+    return path
+
+
+def held(capsys, path, *more):
+    code = main(["hold", str(path), "--volume-l", "20", "--limit-ml-min", "2", *map(str, more)])
+    return code, json.loads(capsys.readouterr().out)
+
+
+def test_hold_prints_what_a_trace_proves(tmp_path, capsys):
+    code, answer = held(capsys, trace_file(tmp_path), "--hold-min", 30, "--test-kpa", 20)
+    assert (code, answer["verdict"]) == (0, "tight")
+    assert answer["low"] <= answer["leak_ml_min"] <= answer["high"] <= 2
+    assert answer["more_min"] is None
+    _, early = held(capsys, trace_file(tmp_path), "--hold-min", 60)
+    assert (early["verdict"], early["more_min"]) == ("not_decided", 30)
+    _, leaky = held(capsys, trace_file(tmp_path, slope=-0.002))
+    assert leaky["verdict"] == "leaks"
+
+
+def test_hold_reads_other_loggers_and_absolute_gauges(tmp_path, capsys):
+    semi = trace_file(tmp_path, "semi.csv", mark=";", comma=",")
+    assert held(capsys, semi)[1]["verdict"] == "tight"
+    absolute = trace_file(tmp_path, "abs.csv", head="t_s,abs_kpa,temp_c", kpa=121.3)
+    assert "barometer or the altitude" in held(capsys, absolute, "--test-kpa", 20)[1]["reason"]
+    assert held(capsys, absolute, "--test-kpa", 20, "--barometer", "101.3,101.3")[1]["verdict"] == "tight"
+    bare = trace_file(tmp_path, "bare.csv", head="t_s,gauge_kpa,temp_c")
+    baro = trace_file(tmp_path, "baro.csv", head="t_s,gauge_kpa,temp_c,baro_kpa")
+    assert held(capsys, bare, "--barometer", baro)[1]["half_width_by_cause"]["barometer"] == 0
+    assert held(capsys, bare)[1]["half_width_by_cause"]["barometer"] > 0.5
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("", "is empty"),
+        ("1,2,3\n4,5,6\n", "name the columns"),
+        ("t_s,gauge_kpa\n0,20\n", "temp_c"),
+        ("t_s,temp_c\n0,20\n", "one of gauge_kpa and abs_kpa"),
+        ("t_s,gauge_kpa,abs_kpa,temp_c\n0,1,2,3\n", "one of gauge_kpa and abs_kpa"),
+        ("t_s,t_s,gauge_kpa,temp_c\n", "named twice"),
+    ],
+)
+def test_hold_says_what_is_wrong_with_a_file(tmp_path, capsys, text, says):
+    path = tmp_path / "bad.csv"
+    path.write_text(text)
+    assert main(["hold", str(path), "--volume-l", "20", "--limit-ml-min", "2"]) == 1
+    assert says in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    "more", [["--volume-l", "nan"], ["--volume-l", "-3"], ["--limit-ml-min", "0"], ["--altitude-m", "9e9"]]
+)
+def test_hold_refuses_impossible_options(tmp_path, capsys, more):
+    options = {"--volume-l": "20", "--limit-ml-min": "2"} | {more[0]: more[1]}
+    with pytest.raises(SystemExit) as stopped:
+        main(["hold", str(trace_file(tmp_path)), *(x for pair in options.items() for x in pair)])
+    assert stopped.value.code == 2
+
+
+def test_gauges_are_listed_kept_and_used(tmp_path, capsys, monkeypatch):
+    monkeypatch.setenv("BATHYX_HOME", str(tmp_path / "home"))
+    assert main(["gauges", "--add", "bench 3", "--resolution-kpa", "0.01", "--temp-lag-s", "45"]) == 0
+    assert "bench 3: gauge" in capsys.readouterr().out
+    _, answer = held(capsys, trace_file(tmp_path), "--gauge", "bench 3")
+    assert "bench 3" in answer["gauge"]
+    assert (
+        main(["hold", str(trace_file(tmp_path)), "--volume-l", "20", "--limit-ml-min", "2", "--gauge", "none such"])
+        == 1
+    )
+    assert "bench 3" in capsys.readouterr().err

@@ -16,6 +16,7 @@ from bathyx.core.evaluate import Evaluation, evaluate
 from bathyx.core.job import Job, JobError, read_job
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.units import Family
+from bathyx.desk.settings import DeskSettings
 from bathyx.files import write_text
 from bathyx.register import JobRecord, Register, RegisterError
 
@@ -36,8 +37,9 @@ class Bench(QObject):
         super().__init__()
         self.home = home
         self.register = Register(home / "register.sqlite")
-        self.units = Family.METRIC
-        self.who = ""
+        self.settings = DeskSettings(home)
+        self.units = Family(self.settings["units"]) if self.settings["units"] in ("metric", "us") else Family.METRIC
+        self.who = str(self.settings["who"])
         self.lit = ""
         self.path: Path | None = None
         self.job: Job = new_job()
@@ -187,6 +189,7 @@ class Bench(QObject):
     def turn_units(self) -> None:
         """The other unit family."""
         self.units = Family.US if self.units == Family.METRIC else Family.METRIC
+        self.settings.keep("units", str(self.units))
         self.units_changed.emit()
 
     def light(self, tag: str) -> None:

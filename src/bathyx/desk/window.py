@@ -10,7 +10,7 @@ from PyQt6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from bathyx.desk.sweeper import Sweeper
-from bathyx.desk.theme import Theme
+from bathyx.desk.theme import TEXT_SIZES, Theme, set_text_size, text_size
 from bathyx.desk.views.bench_line import BenchLine
 
 if TYPE_CHECKING:
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
 NOTE_MS = 6000
 ADVISE_MS = 250
+CARD_PX = 344
 WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
 
 
@@ -34,6 +35,7 @@ class Window(QWidget):
         self.painted_once = False
         self.bench: Bench | None = None
         self.current = 2
+        self.parted_by_hand = False
         self.setObjectName("window")
         self.setWindowTitle("Bathyx")
         self.setStyleSheet(self.theme.sheet())
@@ -105,6 +107,9 @@ class Window(QWidget):
                 self.bench.open(job)
             except (JobError, OSError) as error:
                 trouble = str(error)
+        self.theme.dark = bool(self.bench.settings["dark"])
+        set_text_size(self.bench.settings["text"])
+        self.setStyleSheet(self.theme.sheet())
         opened = self.bench.path is not None
         kinds = (BriefStage, SpaceStage, TankStage, InsideStage, CutStage, BuildStage, ProveStage, HandOverStage)
         self.stages = [kind(self.bench, self.theme) for kind in kinds]
@@ -118,7 +123,7 @@ class Window(QWidget):
         self.drawings.addWidget(self.solid)
         self.drawings.setSizes([560, 380])
         self.cards = QStackedWidget()
-        self.cards.setFixedWidth(344)
+        self.cards.setFixedWidth(round(CARD_PX * text_size()))
         self.rail = Rail(self.theme)
         self.shelf = Shelf(self.bench, self.theme)
         desk = QWidget()
@@ -135,7 +140,7 @@ class Window(QWidget):
         split = QSplitter(Qt.Orientation.Vertical)
         split.addWidget(desk)
         split.addWidget(self.rail)
-        split.setSizes([540, 160])
+        split.setSizes([522, 180])
         split.setHandleWidth(6)
         split.setCollapsible(0, False)
         self.pages = QStackedWidget()
@@ -171,11 +176,13 @@ class Window(QWidget):
         for text, name, do, tip in (
             ("Undo", "undo", lambda: self.bench.undo(), "Ctrl+Z"),
             ("Redo", "redo", lambda: self.bench.redo(), "Ctrl+Shift+Z"),
-            ("mm / in", "units", lambda: self.bench.turn_units(), "Ctrl+U"),
-            ("Light / dark", "theme", self.turn_theme, "Ctrl+D"),
+            ("mm/in", "units", lambda: self.bench.turn_units(), "Ctrl+U"),
+            ("Dark" if not self.theme.dark else "Light", "theme", self.turn_theme, "Ctrl+D"),
+            ("Aa", "text size", self.turn_text, "Size of type: Ctrl+T"),
         ):
             made = button(text, name, do)
             made.setToolTip(tip)
+            made.setProperty("look", "tight")
             row.addWidget(made)
         return row
 
@@ -189,6 +196,8 @@ class Window(QWidget):
         self.bench_line.chosen.connect(self.choose)
         self.shelf_button.clicked.connect(self.show_shelf)
         self.shelf.opened.connect(lambda: self.choose(self.current))
+        self.shelf.begun.connect(lambda: self.choose(0))
+        self.drawings.splitterMoved.connect(lambda *_: setattr(self, "parted_by_hand", True))
         self.flat.typed.connect(self._typed)
         self.flat.picked.connect(lambda tag, share: self.stage.picked(tag, share))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
@@ -210,6 +219,7 @@ class Window(QWidget):
             "Ctrl+U": b.turn_units,
             "Ctrl+D": self.turn_theme,
             "Ctrl+O": self.show_shelf,
+            "Ctrl+T": self.turn_text,
         }
         for k in range(8):
             keys[f"Alt+{k + 1}"] = lambda k=k: self.choose(k)
@@ -236,6 +246,29 @@ class Window(QWidget):
         self.flat.refit()
         self.flat.draggable = self.stage.draggable
         self.refresh()
+        self.share_width()
+
+    def share_width(self) -> None:
+        """Give the flat drawing the width that its picture needs at this height, unless the maker has parted it by hand."""
+        if self.parted_by_hand or not hasattr(self, "drawings"):
+            return
+        whole = self.drawings.width()
+        share = 0.6
+        picture = self.flat.picture
+        if self.flat_stack.currentWidget() is self.flat and picture.items:
+            left, bottom, right, top = picture.bounds
+            room = 2 * self.flat.room_px
+            share = ((right - left) / max(top - bottom, 1e-6) * (self.drawings.height() - room) + 1.6 * room) / max(
+                whole, 1
+            )
+        first = round(whole * min(max(share, 0.42), 0.68))
+        self.drawings.setSizes([first, whole - first])
+
+    def resizeEvent(self, event) -> None:
+        """Drawings share the new width."""
+        super().resizeEvent(event)
+        if hasattr(self, "pages"):
+            QTimer.singleShot(0, self.share_width)
 
     def show_shelf(self) -> None:
         """The jobs on file."""
@@ -272,7 +305,21 @@ class Window(QWidget):
     def turn_theme(self) -> None:
         """Light or dark."""
         self.theme.dark = not self.theme.dark
+        self.bench.settings.keep("dark", self.theme.dark)
+        self._dress()
+
+    def turn_text(self) -> None:
+        """The next size of type, for reading from the bench."""
+        sizes = TEXT_SIZES
+        set_text_size(sizes[(sizes.index(text_size()) + 1) % len(sizes)])
+        self.bench.settings.keep("text", text_size())
+        self._dress()
+
+    def _dress(self) -> None:
+        """Colours and type as they are set now."""
+        self.findChild(QPushButton, "theme").setText("Light" if self.theme.dark else "Dark")
         self.setStyleSheet(self.theme.sheet())
+        self.cards.setFixedWidth(round(CARD_PX * text_size()))
         for stage in self.stages:
             trace = getattr(stage, "trace", None)
             if trace is not None:

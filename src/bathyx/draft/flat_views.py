@@ -14,6 +14,8 @@ from bathyx.core.sheet.nest import Nest
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line
 
+NARROW_PX = 300.0
+
 
 def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture:
     """One blank, inside face up. `close` adds dimensions, bend angles and the place of each hole; else only its size."""
@@ -77,12 +79,18 @@ def blanks_view(e: Evaluation, units: Family, chosen: str = "") -> Picture:
     sizes = [b.size_mm for b in e.results.blanks]
     gap = 0.14 * max(max(size) for size in sizes)
     row = max(max(w for w, _ in sizes), 1.1 * sum((w + gap) * (h + 1.6 * gap) for w, h in sizes) ** 0.5)
+    per_px = row / NARROW_PX  # in a narrow window: a name must not run into its neighbour's, nor into the size above it
+    between = max(1.6 * gap, 34 * per_px)
+    room = {b.name: max(b.size_mm[0], 6.6 * per_px * max(len(b.name), 11)) for b in e.results.blanks}
+    row = max(row, *room.values())
     items: list[Item] = []
     x = y = tall = 0.0
-    for picture, (w, h) in sorted(zip(pictures, sizes, strict=True), key=lambda p: -p[1][1]):
+    laid = sorted(zip(pictures, e.results.blanks, strict=True), key=lambda p: -p[1].size_mm[1])
+    for picture, blank in laid:
+        w, h = room[blank.name], blank.size_mm[1]
         if x > 0 and x + w > row:
-            x, y, tall = 0.0, y - tall - 1.6 * gap, 0.0
-        items += picture.moved(x, y - h).items
+            x, y, tall = 0.0, y - tall - between, 0.0
+        items += picture.moved(x + (w - blank.size_mm[0]) / 2, y - h).items
         x, tall = x + w + gap, max(tall, h)
     return Picture(tuple(items))
 

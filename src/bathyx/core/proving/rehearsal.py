@@ -11,6 +11,7 @@ from bathyx.core.proving.decay import REFERENCE_K, Trace, _lagged
 from bathyx.core.proving.gauges import GaugeKind, Surroundings, standard_kpa
 from bathyx.core.proving.readings import ATMOSPHERE_KPA
 
+CLOUD_S = 240.0  # how long sun or an open door lasts, on the average
 PLACES: dict[str, str] = {
     "closed room": "Closed room, no sun",
     "shop": "Shop with doors",
@@ -46,7 +47,8 @@ def made_up_hold(
     t = np.arange(0.0, lead + hold_s + step / 2, step)
     falls, cools, high = (seed & 1 > 0, seed & 2 > 0, seed & 4 > 0)
     drift = _DRIFT_K_H[bench.place] * (-1 if cools else 1)
-    flicker = _lagged(np.repeat(rng.integers(0, 2, len(t) // 20 + 1), 20)[: len(t)].astype(float), t, 150.0)
+    clouds = np.cumsum(rng.exponential(CLOUD_S, int(4 * t[-1] / CLOUD_S) + 20))
+    flicker = _lagged((np.searchsorted(clouds, t) % 2).astype(float), t, 120.0)
     gas = 291.15 + drift * t / 3600 + bench.fill_heat_k * np.exp(-t / bench.fill_cooling_s)
     gas = gas + _FLICKER_K[bench.place] * flicker
     lag = (60.0 if seed & 8 else 300.0) if sensors.temp_lag_s is None else sensors.temp_lag_s

@@ -36,6 +36,7 @@ class WhoLine(QWidget):
 
     def _take(self, text: str) -> None:
         self.bench.who = text
+        self.bench.settings.keep("who", text.strip())
 
     def refresh(self) -> None:
         """The name in force."""
@@ -65,9 +66,33 @@ class BuildStage(Stage):
         upcoming = next_open(every, self.bench.record.ticks)
         leaking = sum(state == "leaks" for state in self.seam_states.values())
         if leaking:
-            return TileData(f"{len(done)} of {len(every)}", f"{leaking} seam leaks", len(done) / len(every), "stop")
+            said = f"{leaking} seam leaks" if leaking == 1 else f"{leaking} seams leak"
+            return TileData(
+                f"{len(done)} of {len(every)}", said, len(done) / len(every), "stop", self._explained(len(done))
+            )
         said = "all done" if upcoming is None else f"next: {upcoming.title.lower()}"
-        return TileData(f"{len(done)} of {len(every)}", said, len(done) / len(every), "open" if upcoming else "go")
+        return TileData(
+            f"{len(done)} of {len(every)}",
+            said,
+            len(done) / len(every),
+            "open" if upcoming else "go",
+            self._explained(len(done)),
+        )
+
+    def _explained(self, done: int) -> str:
+        """What the tile's figure counts, with this tank's numbers."""
+        every, states = steps(self.bench.evaluation), list(self.seam_states.values())
+        upcoming = next_open(every, self.bench.record.ticks)
+        held = [s.title for s in every if s.hold and s.id not in self.bench.record.ticks]
+        lines = [
+            "Steps of the traveller that are ticked",
+            f"Here: {done} of {len(every)}; {sum(x != 'open' for x in states)} of {len(states)} seams are logged, "
+            f"{states.count('leaks')} leak",
+            f"Next: {upcoming.title if upcoming else 'nothing'}",
+            f"Hold points still open: {', '.join(held) or 'none'}",
+            "Source: the register, entry by entry; steps are made from the design as it stands",
+        ]
+        return "\n".join(lines)
 
     def flat(self) -> Picture:
         """Seams on three views."""

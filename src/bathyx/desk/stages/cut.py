@@ -76,6 +76,7 @@ class CutStage(Stage):
         card.head("How it is made up")
         card.add(Choice(b, "School", "makeup.school", list(SCHOOLS.items())))
         card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
+        card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
         card.add(Field(b, "Inside bend radius", "makeup.bend_radius_mm", "length", "the sheet's own"))
         card.add(Field(b, "K-factor", "makeup.k_factor", "number", "the sheet's own"))
         self.rule = card.add(words("", "quiet"))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit, QListWidget
 
 from bathyx.core.job import JobError, read_job
@@ -26,8 +27,22 @@ class HandOverStage(Stage):
         """The serial number."""
         serial = self.bench.serial
         if self.bench.record.proven is None:
-            return TileData(serial or "no serial", "not proven yet", 0.0 if serial is None else 0.3, "open")
-        return TileData(serial or "", "ready to hand over", 1.0, "go")
+            return TileData(
+                serial or "no serial", "not proven yet", 0.0 if serial is None else 0.3, "open", self._explained()
+            )
+        return TileData(serial or "", "ready to hand over", 1.0, "go", self._explained())
+
+    def _explained(self) -> str:
+        """What makes a tank ready to hand over, and how far this one is."""
+        proof = self.bench.record.proof
+        lines = ["Serial number: letters of the maker, year, running number; given with the first record"]
+        for test, entry in proof.rows:
+            what = test.words if test is not None else "a tight test"
+            said = f"tight, {entry.at[:10]} by {entry.who}" if entry is not None else "not proven"
+            lines.append(f"{what}: {said}")
+        lines.append("A tank is proven when every test of its plan is tight, on this design, with nothing welded since")
+        lines.append("Source: the register")
+        return "\n".join(lines)
 
     def flat(self) -> Picture:
         """Plate and dip chart."""
@@ -72,6 +87,7 @@ class HandOverStage(Stage):
         self.results = QListWidget()
         self.results.setObjectName("found")
         self.results.setWordWrap(True)
+        self.results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.results.setFixedHeight(170)
         self.results.itemActivated.connect(lambda _i: self.open_found())
         card.add(self.results)

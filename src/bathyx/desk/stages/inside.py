@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtWidgets import QListWidget
 
+from bathyx.core.findings.placing import named
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, bay_limit_mm
 from bathyx.core.inside.fittings import USES, usual
+from bathyx.core.material import fitting_metals
 from bathyx.core.units import parse_quantity, show
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
@@ -111,30 +113,7 @@ class InsideStage(Stage):
         """Baffles, then fittings."""
         b = self.bench
         card = Card(b)
-        card.head("Baffles")
-        card.add(Tick(b, "Placed by rule, evenly", "inside.baffles.by_rule"))
-        card.add(Field(b, "Longest bay", "inside.baffles.max_bay_mm", "length", "usual for this tank"))
-        self.rule = card.add(words("", "quiet"))
-        card.row(
-            button("Add along", "add baffle x", lambda: self._add_baffle("x")),
-            button("Add across", "add baffle y", lambda: self._add_baffle("y")),
-            button("Take out", "drop baffle", self._drop),
-        )
-        card.add(Field(b, "Limber holes", "inside.baffles.limber_mm", "length"))
-        card.add(Field(b, "Air gaps on top", "inside.baffles.air_gap_mm", "length"))
-        card.add(Field(b, "Flow holes", "inside.baffles.flow_hole_mm", "length"))
-        self.open_words = card.add(words("", "quiet"))
-        card.head("Fittings")
-        self.list = QListWidget()
-        self.list.setObjectName("fittings")
-        self.list.setFixedHeight(140)
-        self.list.currentRowChanged.connect(self._chose)
-        card.add(self.list)
-        self.kind = Choice(
-            b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=lambda: None
-        )
-        self.kind.refresh = lambda: None
-        card.row(self.kind, button("Add", "add fitting", self._add_fitting))
+        self.chosen_head = card.add(words("", "head"))
         self.fields: list[Field] = []
         for label, name, kind in (
             ("Hole", "hole_mm", "length"),
@@ -149,7 +128,35 @@ class InsideStage(Stage):
             field.part = name
             self.fields.append(card.add(field))
         self.face = card.add(Choice(b, "On", "fitting face", []))
+        self.metal = card.add(
+            Choice(b, "Made of", "fitting metal", [(m.key, m.name) for m in fitting_metals().values()])
+        )
         self.drop_fitting = card.add(button("Take this fitting out", "drop fitting", self._drop))
+
+        card.head("Fittings")
+        self.list = QListWidget()
+        self.list.setObjectName("fittings")
+        self.list.setFixedHeight(176)
+        self.list.currentRowChanged.connect(self._chose)
+        card.add(self.list)
+        self.kind = Choice(
+            b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=lambda: None
+        )
+        self.kind.refresh = lambda: None
+        card.row(self.kind, button("Add", "add fitting", self._add_fitting))
+        card.head("Baffles")
+        card.add(Tick(b, "Placed by rule, evenly", "inside.baffles.by_rule"))
+        card.add(Field(b, "Longest bay", "inside.baffles.max_bay_mm", "length", "usual"))
+        self.rule = card.add(words("", "quiet"))
+        card.row(
+            button("Add along", "add baffle x", lambda: self._add_baffle("x")),
+            button("Add across", "add baffle y", lambda: self._add_baffle("y")),
+            button("Take out", "drop baffle", self._drop),
+        )
+        card.add(Field(b, "Limber holes", "inside.baffles.limber_mm", "length"))
+        card.add(Field(b, "Air gaps on top", "inside.baffles.air_gap_mm", "length"))
+        card.add(Field(b, "Flow holes", "inside.baffles.flow_hole_mm", "length"))
+        self.open_words = card.add(words("", "quiet"))
 
         def also() -> None:
             self._refresh_lists()
@@ -168,7 +175,7 @@ class InsideStage(Stage):
         self.list.blockSignals(True)
         self.list.clear()
         for f in b.job.inside.fittings:
-            self.list.addItem(f"{f.title}  {f.id}, ø{f.hole_mm:g} on {f.face}")
+            self.list.addItem(f"{named(f).capitalize()}, ø{f.hole_mm:g} on {f.face}")
         index = self._index()
         self.list.setCurrentRow(index if index is not None else -1)
         self.list.blockSignals(False)
@@ -181,12 +188,16 @@ class InsideStage(Stage):
             )
             field.path = f"inside.fittings.{index}.{field.part}"
             field.edit.setObjectName(f"fitting {field.part}")
-        self.face.setVisible(chosen is not None)
+        self.chosen_head.setText(named(chosen).capitalize() if chosen is not None else "")
+        for part in (self.chosen_head, self.face, self.metal):
+            part.setVisible(chosen is not None)
         self.drop_fitting.setVisible(chosen is not None)
         if chosen is not None:
             self.face.offer([(f.id, f.id) for f in r.shell.faces])
             self.face._take_value = lambda v: b.edit({f"inside.fittings.{index}.face": v}, "face of a fitting")
             self.face._read_value = lambda: chosen.face
+            self.metal._take_value = lambda v: b.edit({f"inside.fittings.{index}.metal": v}, "metal of a fitting")
+            self.metal._read_value = lambda: chosen.metal
 
     def _index(self) -> int | None:
         name = self.bench.lit.removeprefix("fitting:") if self.bench.lit.startswith("fitting:") else None

@@ -21,6 +21,7 @@ from bathyx.core.units import QuantityError, parse_quantity, show, worded
 from bathyx.desk.stages.build import BuildStage, WhoLine
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
 from bathyx.desk.stages.prove_plan import PlanPanel
+from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
 from bathyx.draft.charts import design_chart
@@ -30,7 +31,7 @@ from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings
 from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
 
-STALE_S = 5.0
+UNDER_PRESSURE = "Under pressure: stand clear of panels and caps, and never leave it alone."
 
 
 class ProveStage(BuildStage):
@@ -195,7 +196,7 @@ class ProveStage(BuildStage):
         self.sim_row = card.row(words("Rehearse a leak of, mL/min"), self.sim_leak_field)
         self.reading = words("", wrap=False)
         self.reading.setObjectName("reading")
-        self.reading.setStyleSheet("font-size: 19pt; font-weight: bold;")
+        self.reading.setStyleSheet(scaled("font-size: 19pt; font-weight: bold;"))
         card.add(self.reading)
         self.pump = button("Pump up", "pump up", self.pump_up)
         self.vent_button = button("Let out", "vent", self.vent)
@@ -475,10 +476,14 @@ class ProveStage(BuildStage):
     def _show_verdict(self, verdict: Judgement) -> None:
         """The verdict so far, large; undecided it says how much longer."""
         said = verdict.verdict.upper()
+        if verdict.terms.rehearsal:
+            said = f"REHEARSAL: {verdict.verdict}"
         if verdict.more_min is not None:
             said += f": hold at least {max(1, math.ceil(verdict.more_min))} min more"
         role = {"tight": "go", "leaks": "stop"}.get(verdict.verdict, "warn")
-        self.verdict.setStyleSheet(f"font-size: 15pt; font-weight: bold; color: {self.theme.colours[role]};")
+        if verdict.terms.rehearsal and role == "go":
+            role = "warn"
+        self.verdict.setStyleSheet(scaled(f"font-size: 15pt; font-weight: bold; color: {self.theme.colours[role]};"))
         self.verdict.setText(said)
         self.verdict.show()
 
@@ -508,7 +513,8 @@ class ProveStage(BuildStage):
             else f"{proof.done} of {len(proof.rows)} tests of the plan are tight; {len(left)} to go."
         )  # fmt: skip
         self.standing.setVisible(bool(self.standing.text()))
-        self.caution.setText(CAUTIONS[test.method])
+        under = self.running and hold is not None and hold.terms.test.pressed
+        self.caution.setText(UNDER_PRESSURE if under else CAUTIONS[test.method])
         self.energy.setVisible(test.uses_air)
         self.override.setVisible(self.over_limit)
         self.connect_button.setText("Connect" if not self.post.connected else "Let go")

@@ -43,8 +43,7 @@ class PlanPanel(QWidget):
         self.least = words("", "quiet")
         self.weather = Choice(bench, "Weather", "proving.weather", list(WEATHER_WORDS.items()))
         self.place = Choice(bench, "Place", "proving.place", list(PLACES.items()))
-        self.altitude = Field(bench, "Height above the sea, m", "proving.altitude_m", "number", "not known")
-        self.altitude_take()
+        self.altitude = Field(bench, "Height above the sea, m", "proving.altitude_m", "optional", "not known")
         for widget in (self.method, *self.fields, self.least):
             column.addWidget(widget)
         row = QWidget()
@@ -62,11 +61,6 @@ class PlanPanel(QWidget):
         column.addWidget(self.ask)
         column.addWidget(self.advice)
         self.study.done.connect(self._designed)
-
-    def altitude_take(self) -> None:
-        """An empty field means that the height is not known."""
-        read = self.altitude._read
-        self.altitude._read = lambda text: None if not text else read(text)
 
     # -- the chosen test ------------------------------------------------------------------------------------------
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from importlib.resources import files
 from pathlib import Path
 
@@ -11,6 +12,26 @@ from bathyx.draft.palette import DARK, LIGHT
 
 FAMILY = "B612"
 HERE = Path(__file__).parent.as_posix()
+
+
+TEXT_SIZES = (1.0, 1.15, 1.3)
+_scale = 1.0
+
+
+def set_text_size(scale: float) -> None:
+    """Make all type larger or smaller from now on; 1 is the usual."""
+    global _scale
+    _scale = scale if scale in TEXT_SIZES else 1.0
+
+
+def text_size() -> float:
+    """The scale of type in force."""
+    return _scale
+
+
+def scaled(sheet: str) -> str:
+    """A style sheet with its type in the size in force."""
+    return re.sub(r"font-size: ([0-9.]+)pt", lambda m: f"font-size: {float(m.group(1)) * _scale:.1f}pt", sheet)
 
 
 class Theme:
@@ -33,7 +54,7 @@ class Theme:
     def sheet(self) -> str:
         """The Qt style sheet."""
         c = self.colours
-        return f"""
+        return scaled(f"""
         * {{ font-family: '{FAMILY}'; font-size: 10.5pt; color: {c["ink"]}; }}
         QWidget#window, QWidget#spread {{ background: {c["bench"]}; }}
         QWidget#card, QWidget#cardBody {{ background: {c["card"]}; }}
@@ -55,6 +76,7 @@ class Theme:
         QComboBox::drop-down {{ border: none; width: 20px; }}
         QComboBox::down-arrow {{ image: url({HERE}/chevron.svg); width: 12px; height: 12px; }}
         QPushButton {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; border-radius: 3px; padding: 5px 11px; }}
+        QPushButton[look="tight"] {{ padding: 5px 8px; }}
         QPushButton:hover {{ border-color: {c["accent"]}; }}
         QPushButton:focus {{ border: 2px solid {c["accent"]}; padding: 4px 10px; }}
         QPushButton:disabled {{ color: {c["quiet"]}; background: {c["card"]}; }}
@@ -81,7 +103,7 @@ class Theme:
         QSplitter::handle {{ background: {c["edge"]}; }}
         QFrame#explainer {{ background: {c["ink"]}; border-radius: 4px; }}
         QFrame#explainer QLabel {{ color: {c["paper"]}; font-size: 9.5pt; }}
-        """
+        """)
 
 
 def load_fonts() -> None:
@@ -93,6 +115,6 @@ def load_fonts() -> None:
 def type_of(points: float, bold: bool = False) -> QFont:
     """The shipped font in a size."""
     font = QFont(FAMILY)
-    font.setPointSizeF(points)
+    font.setPointSizeF(points * _scale)
     font.setBold(bold)
     return font

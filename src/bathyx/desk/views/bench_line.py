@@ -96,7 +96,7 @@ class Tile(QAbstractButton):
         p.drawText(QRectF(left, r.top() + 5, width, 18), Qt.AlignmentFlag.AlignLeft, self.title)
         figure = type_of(15, True)
         p.setFont(figure)
-        while p.fontMetrics().horizontalAdvance(self.data.figure) > width and figure.pointSizeF() > 8.5:
+        while p.fontMetrics().horizontalAdvance(self.data.figure) > width and figure.pointSizeF() > 6.5:
             figure.setPointSizeF(figure.pointSizeF() - 0.5)
             p.setFont(figure)
         p.drawText(QRectF(left, r.top() + 23, width, 27), Qt.AlignmentFlag.AlignVCenter, self.data.figure)

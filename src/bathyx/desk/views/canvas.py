@@ -35,7 +35,7 @@ class Canvas(QWidget):
         self.lit = ""
         self.draggable: tuple[str, ...] = ()
         self.describe: Callable[[str], str] = lambda _tag: ""
-        self.room_px = 76.0
+        self.room_px = 54.0
         self._beside = 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []

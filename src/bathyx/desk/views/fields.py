@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from bathyx.core.formula import Figure
 from bathyx.core.units import QuantityError, Reading, ReadingError, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
-from bathyx.desk.theme import type_of
+from bathyx.desk.theme import scaled, type_of
 
 
 def words(text: str, look: str = "", wrap: bool = True) -> QLabel:
@@ -161,7 +161,7 @@ class Field(QWidget):
             return str(value)
         if self.kind == "reading":
             return str(value.typed)
-        if self.kind == "number":
+        if self.kind in ("number", "optional"):
             return f"{value:g}"
         return show(value, self.kind, self.bench.units)
 
@@ -185,7 +185,9 @@ class Field(QWidget):
             return text
         if self.kind == "reading":
             return Reading.of(text).model_dump() if text else None
-        if self.kind == "number":
+        if self.kind == "optional" and not text:
+            return None
+        if self.kind in ("number", "optional"):
             try:
                 return float(text.replace(",", "."))
             except ValueError:
@@ -286,7 +288,7 @@ class FigureLine(QWidget):
         self.caption = words("", wrap=False)
         self.value = words("", wrap=False)
         self.value.setFont(type_of(20 if large else 13, True))
-        self.value.setStyleSheet(f"font-size: {20 if large else 13}pt; font-weight: bold;")
+        self.large = large
         line.addWidget(self.caption)
         line.addStretch(1)
         line.addWidget(self.value)
@@ -300,6 +302,7 @@ class FigureLine(QWidget):
     def refresh(self) -> None:
         """Show it."""
         f = self._get()
+        self.value.setStyleSheet(scaled(f"font-size: {20 if self.large else 13}pt; font-weight: bold;"))
         self.caption.setText(f.label)
         self.value.setText(show(f.value, f.kind, self.bench.units))
         self.setAccessibleName(f"{f.label} {self.value.text()}")

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from bathyx.core.findings import Finding
 from bathyx.core.units import Family, worded
-from bathyx.desk.theme import Theme, type_of
+from bathyx.desk.theme import Theme, scaled, type_of
 from bathyx.desk.views.fields import button, words
 
+HEAD_PX = 44
 WORD = {"stop": "STOP", "warn": "LOOK", "note": "NOTE"}
 
 
@@ -70,14 +71,25 @@ class FindingRow(QFrame):
         row.addLayout(column, 1)
         figure, limit = worded(finding.figure, units), worded(finding.limit, units)
         if figure:
-            against = QLabel(f"{figure}  /  {limit}" if limit else figure)
-            against.setStyleSheet("font-weight: bold; font-size: 11.5pt;")
-            against.setWordWrap(len(figure + limit) > 26)
-            against.setMaximumWidth(230)
-            row.addWidget(against, 0, Qt.AlignmentFlag.AlignTop)
+            against = QVBoxLayout()
+            against.setSpacing(0)
+            top = QLabel(figure)
+            top.setStyleSheet(scaled("font-weight: bold; font-size: 11.5pt;"))
+            under = words(limit, "quiet", wrap=False)
+            for label in (top, under):
+                label.setAlignment(Qt.AlignmentFlag.AlignRight)
+                against.addWidget(label)
+            against.addStretch(1)
+            row.addLayout(against)
         if finding.remedy is not None:
+            side = QVBoxLayout()
+            side.setSpacing(0)
             fix = button(worded(finding.remedy.label, units), f"remedy {finding.code}", lambda: apply(finding))
-            row.addWidget(fix, 0, Qt.AlignmentFlag.AlignTop)
+            side.addWidget(fix)
+            if finding.remedy.costs:
+                side.addWidget(words(worded(finding.remedy.costs, units), "quiet", wrap=False))
+            side.addStretch(1)
+            row.addLayout(side)
 
     def mousePressEvent(self, _event) -> None:
         """Show where it is."""
@@ -99,11 +111,18 @@ class Rail(QWidget):
         column.setSpacing(2)
         self.summary = words("", wrap=False)
         self.summary.setObjectName("rail summary")
-        column.addWidget(self.summary)
+        self.more = button("", "rail more", self._further, "link")
+        head = QHBoxLayout()
+        head.addWidget(self.summary, 1)
+        head.addWidget(self.more)
+        column.addLayout(head)
         self.scroll = QScrollArea()
         self.scroll.setWidgetResizable(True)
         self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(self.scroll, 1)
+        column.addWidget(self.scroll)
+        column.addStretch(1)
+        self.rows: list[QWidget] = []
+        self.scroll.verticalScrollBar().valueChanged.connect(lambda _v: self._count())
         self._shown: tuple[tuple[Finding, ...], Family] | None = None
 
     def show_findings(self, findings: tuple[Finding, ...], units: Family) -> None:
@@ -123,9 +142,46 @@ class Rail(QWidget):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
-        for finding in findings:
-            column.addWidget(FindingRow(finding, units, self.theme, self.apply.emit, self.pick.emit))
+        self.rows = [FindingRow(f, units, self.theme, self.apply.emit, self.pick.emit) for f in findings]
+        for made in self.rows:
+            column.addWidget(made)
         if not findings:
             column.addWidget(words("It fits, holds what was asked, can be cut and bent, and bears its test.", "good"))
         column.addStretch(1)
         self.scroll.setWidget(body)
+        QTimer.singleShot(0, self.snap)
+
+    def resizeEvent(self, event) -> None:
+        """Whole rows at every height."""
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self.snap)
+
+    def _tops(self) -> list[int]:
+        """Where each row begins, and where the last one ends."""
+        width = self.scroll.viewport().width() - 4
+        tops = [0]
+        for row in self.rows:
+            tall = row.heightForWidth(width) if row.hasHeightForWidth() else row.sizeHint().height()
+            tops.append(tops[-1] + max(tall, row.minimumSizeHint().height()))
+        return tops
+
+    def snap(self) -> None:
+        """Give the list the height of as many whole rows as there is room for, and the rail no more than it can fill."""
+        tops = self._tops()
+        room = self.height() - HEAD_PX
+        whole = max((t for t in tops if t <= room), default=0)
+        self.scroll.setFixedHeight(max(whole, min(room, tops[1] if self.rows else 34), 24))
+        self.setMaximumHeight(max(tops[-1] + HEAD_PX + 4, HEAD_PX + 40))
+        self._count()
+
+    def _count(self) -> None:
+        """Say how many more there are below."""
+        end = self.scroll.verticalScrollBar().value() + self.scroll.height()
+        below = sum(t >= end - 2 for t in self._tops()[:-1])
+        self.more.setVisible(below > 0)
+        self.more.setText(f"{below} more below ▾")
+
+    def _further(self) -> None:
+        bar = self.scroll.verticalScrollBar()
+        ahead = [t for t in self._tops() if t > bar.value()]
+        bar.setValue(ahead[0] if ahead else 0)

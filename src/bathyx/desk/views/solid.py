@@ -18,7 +18,7 @@ class SolidCanvas(Canvas):
     def __init__(self, theme: Theme) -> None:
         super().__init__(theme, "solid")
         self.eye = Eye()
-        self.room_px = 60.0
+        self.room_px = 66.0
         self._make: Callable[[Eye], Picture] | None = None
         self.setToolTip("Drag to turn")
 

@@ -1,0 +1,156 @@
+"""What the screens show, in three sizes and three sizes of type, and what they remember."""
+
+import json
+
+import pytest
+from PyQt6.QtWidgets import QLineEdit, QPushButton
+
+from bathyx.desk.settings import DeskSettings
+from bathyx.desk.theme import set_text_size, text_size
+from tests.desk.test_window import find, press
+
+BRIEF, SPACE, TANK, INSIDE, CUT, BUILD, PROVE, HAND = range(8)
+SIZES = [(1024, 700), (1280, 800), (1920, 1080)]
+
+
+@pytest.fixture(autouse=True)
+def usual_type():
+    yield
+    set_text_size(1.0)
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_the_rail_shows_whole_rows_and_says_how_many_more(window, qtbot, settle, size):
+    window.resize(*size)
+    window.bench.edit({"inside.fittings": [], "tank.length_mm": 500.0}, "much to say")
+    window.choose(TANK)
+    rail = window.rail
+    qtbot.wait(450)
+    settle(lambda: rail.scroll.height() in rail._tops())
+    tops = rail._tops()
+    assert len(tops) > 4
+    shown = tops.index(rail.scroll.height())
+    hidden = len(tops) - 1 - shown
+    if hidden:
+        assert rail.more.text() == f"{hidden} more below ▾"
+        press(window, "rail more")
+        assert rail.scroll.verticalScrollBar().value() > 0
+    else:
+        assert rail.more.isHidden()
+    assert rail.height() <= tops[-1] + 60
+
+
+@pytest.mark.parametrize("size", SIZES)
+@pytest.mark.parametrize("scale", [1.0, 1.3])
+def test_no_card_and_no_message_is_wider_than_its_place(window, qtbot, size, scale):
+    while text_size() != scale:
+        press(window, "text size")
+    window.resize(*size)
+    for index in range(8):
+        window.choose(index)
+        qtbot.wait(10)
+        card = window.stage.card
+        assert card.body.minimumSizeHint().width() <= card.viewport().width(), (index, scale)
+
+
+def test_flat_views_take_the_width_they_need_until_parted_by_hand(window, qtbot):
+    window.choose(INSIDE)
+    qtbot.wait(20)
+    narrow = window.drawings.sizes()[0]
+    window.choose(CUT)
+    qtbot.wait(20)
+    assert window.drawings.sizes()[0] > narrow
+    window.parted_by_hand = True
+    window.drawings.setSizes([500, 400])
+    before = window.drawings.sizes()
+    window.choose(INSIDE)
+    qtbot.wait(20)
+    assert window.drawings.sizes() == before
+
+
+def test_what_is_picked_stands_first_on_the_card(window, qtbot):
+    window.choose(INSIDE)
+    window.bench.light("fitting:feed")
+    qtbot.wait(20)
+    card = window.stage.card
+    assert window.stage.chosen_head.text() == "Pickup feed"
+    field = find(window, QLineEdit, "fitting hole_mm")
+    assert field.mapTo(card.body, field.rect().topLeft()).y() < 140
+    window.bench.light("")
+    assert window.stage.chosen_head.isHidden()
+
+
+def test_no_hint_is_cut_off(window, qtbot):
+    for index in range(8):
+        window.choose(index)
+        qtbot.wait(10)
+        for edit in window.stage.card.findChildren(QLineEdit):
+            if edit.isVisibleTo(window) and edit.placeholderText() and len(edit.placeholderText()) < 20:
+                words = edit.fontMetrics().horizontalAdvance(edit.placeholderText())
+                assert words <= edit.width() - 12, (index, edit.objectName(), edit.placeholderText())
+
+
+def test_the_desk_remembers_name_units_light_and_type(window, qtbot):
+    from bathyx.desk.start import open_window
+
+    window.choose(BUILD)
+    name = find(window, QLineEdit, "who")
+    name.clear()
+    qtbot.keyClicks(name, "Asta Brann")
+    window.bench.turn_units()
+    window.turn_theme()
+    window.turn_text()
+    window.close()
+    again = open_window(window.home)
+    qtbot.waitUntil(lambda: hasattr(again, "pages"), timeout=20_000)
+    assert (again.bench.who, str(again.bench.units), again.theme.dark) == ("Asta Brann", "us", True)
+    assert text_size() == 1.15
+    again.close()
+
+
+@pytest.mark.parametrize("text", ["", "[1]", "{", '{"who": 7, "text": "large", "dark": 1}'])
+def test_broken_settings_count_as_the_usual(tmp_path, text):
+    (tmp_path / "desk.json").write_text(text)
+    kept = DeskSettings(tmp_path)
+    assert kept["text"] == 1.0
+    kept.keep("who", "Pell")
+    assert json.loads((tmp_path / "desk.json").read_text())["who"] == "Pell"
+
+
+def test_a_new_tank_opens_at_its_brief(window, qtbot):
+    window.choose(CUT)
+    window.show_shelf()
+    window.shelf.findChild(QPushButton, "new tank").click()
+    assert window.current == BRIEF
+
+
+def test_the_shelf_says_where_each_job_stands_and_is_searched(window, qtbot):
+    window.show_shelf()
+    shelf = window.shelf
+    texts = [shelf.list.item(k).text() for k in range(shelf.list.count())]
+    assert any("proven; next: coat, mount and earth, since" in t for t in texts)
+    assert any("design: ready to cut" in t for t in texts)
+    shelf.search.setText("oddmar hydraulic")
+    shown = [shelf.list.item(k).text() for k in range(shelf.list.count()) if not shelf.list.item(k).isHidden()]
+    assert len(shown) == 1
+    assert "Travelling sawmill" in shown[0]
+
+
+def test_every_tile_explains_itself(window, qtbot):
+    for tile in window.bench_line.tiles:
+        assert len(tile.data.explain) > 40, tile.title
+    assert "Hold points still open" in window.bench_line.tiles[BUILD].data.explain
+    assert "not proven" in window.bench_line.tiles[HAND].data.explain
+
+
+def test_a_remedy_that_would_make_a_stop_is_not_done(window, qtbot):
+    from dataclasses import replace
+
+    from bathyx.core.findings import Remedy
+
+    finding = next(f for f in window.bench.evaluation.findings)
+    bad = replace(finding, remedy=Remedy("Make it huge", (("tank.width_mm", 5000.0),)))
+    before = window.bench.job
+    window._apply(bad)
+    assert window.bench.job == before
+    assert "another stop" in window.message.text()
