@@ -110,7 +110,7 @@ def test_service_is_head_surge_and_working_pressure():
 def test_a_lower_test_does_not_silence_a_tank_that_its_own_fluid_bends():
     job = job_with(box(900, 1200, 800, sheet="5083/1.5"), inside__baffles__by_rule=False)
     low = job.edited_many({"proving.tests.0.test_kpa": 1.0})
-    found = next(f for f in evaluate(low).findings if f.code == "panel.service")
+    found = next(f for f in evaluate(low).advice if f.code == "panel.service")
     assert found.severity == "stop"
     assert "mm sheet serves" in found.message or "no stocked sheet" in found.message
     assert "baffle" in found.message

@@ -98,10 +98,11 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
     # Inside: take every remedy that the rail offers until nothing stands against it.
     window.choose(INSIDE)
     for _ in range(25):
-        offered = next((f for f in b.evaluation.findings if f.remedy and f.severity != "note"), None)
+        offered = next((f for f in b.evaluation.advice if f.remedy and f.severity != "note"), None)
         if offered is None:
             break
         before = b.job
+        window.rail.show_findings(b.evaluation.advice, b.units)
         window.rail.scroll.widget().findChild(QPushButton, f"remedy {offered.code}").click()
         assert b.job != before, offered
     assert not b.evaluation.stops

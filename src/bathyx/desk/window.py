@@ -187,6 +187,8 @@ class Window(QWidget):
         return row
 
     def _wire(self) -> None:
+        from bathyx.desk.study import Study
+
         b = self.bench
         b.changed.connect(self.refresh)
         b.recorded.connect(self.refresh)
@@ -209,7 +211,9 @@ class Window(QWidget):
         self.sweeper = Sweeper(self)
         self.advise = QTimer(self)
         self.advise.setSingleShot(True)
-        self.advise.timeout.connect(lambda: self.rail.show_findings(b.evaluation.advice, b.units))
+        self.advice = Study(lambda e, progress: (e, e.advice))
+        self.advice.done.connect(self._advised)
+        self.advise.timeout.connect(lambda: self.advice.run(b.evaluation, b.evaluation))
         self.quiet = QTimer(self)
         self.quiet.setSingleShot(True)
         self.quiet.timeout.connect(lambda: self.message.setText(""))
@@ -296,6 +300,11 @@ class Window(QWidget):
         self.rail.show_findings(b.evaluation.findings, b.units)
         self.advise.start(ADVISE_MS)
 
+    def _advised(self) -> None:
+        """Show the remedies that have been tried, if the tank still is the one they were tried on."""
+        if self.advice.result is not None and self.advice.result[0] is self.bench.evaluation:
+            self.rail.show_findings(self.advice.result[1], self.bench.units)
+
     def _look(self, name: str) -> None:
         for key, made in self.view_buttons.items():
             made.setChecked(key == name)
@@ -344,7 +353,7 @@ class Window(QWidget):
             return
         if tried(self.bench.evaluation, finding.remedy) is None:
             self._say("trouble", f"Not done: {finding.remedy.label.lower()} would make another stop")
-            self.rail.show_findings(self.bench.evaluation.advice, self.bench.units)
+            self.advise.start(0)
         elif self.bench.edit(dict(finding.remedy.changes), finding.remedy.label.lower()):
             self._say("note", f"{finding.remedy.label}. Ctrl+Z takes it back")
 
@@ -384,6 +393,7 @@ class Window(QWidget):
             if hasattr(self, "sweeper"):
                 self.quiet.stop()
                 self.advise.stop()
+                self.advice.stop()
                 self.sweeper.stop()
         super().closeEvent(event)
 

@@ -35,6 +35,7 @@ MOVING_BAY_MM = 450.0
 FIXED_BAY_MM = 760.0
 EASE_MM = 5.0
 OFF_EDGE_MM = 15.0  # a baffle placed by rule keeps this far from where floor or roof turns
+MOST_BAYS = 24  # each way, by rule; more is a size typed wrong, and the longest bay is said
 OPEN_LOW, OPEN_HIGH = 0.03, 0.30
 OPEN_AIM = 0.12
 BAY_SOURCE = (
@@ -125,7 +126,7 @@ def placed(shell: Shell, rules: BaffleRules, moving: bool, thickness_mm: float =
     found = []
     for axis in ("x", "y"):
         start, end = float(low[AXIS_INDEX[axis]]), float(high[AXIS_INDEX[axis]])
-        count = max(1, math.ceil((end - start) / limit - 1e-9))
+        count = min(max(1, math.ceil((end - start) / limit - 1e-9)), MOST_BAYS)
         clear = OFF_EDGE_MM + thickness_mm / 2
         turns = sorted(
             {round(float(p[AXIS_INDEX[axis]]), 3) for p in shell.vertices} - {round(start, 3), round(end, 3)}

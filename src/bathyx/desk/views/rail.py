@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from bathyx.core.findings import Finding
 from bathyx.core.units import Family, worded
@@ -123,11 +123,20 @@ class Rail(QWidget):
         column.addStretch(1)
         self.rows: list[QWidget] = []
         self.scroll.verticalScrollBar().valueChanged.connect(lambda _v: self._count())
+        self._wanted: tuple[tuple[Finding, ...], Family] = ((), Family.METRIC)
         self._shown: tuple[tuple[Finding, ...], Family] | None = None
 
     def show_findings(self, findings: tuple[Finding, ...], units: Family) -> None:
-        """Replace the rows when there is something new to say."""
+        """Replace the rows when there is something new to say; never under a button of the pointer that is down.
+
+        A field that is left by pressing a remedy is taken first and says something new: the row that is being pressed has
+        to live until it is let go.
+        """
+        self._wanted = (findings, units)
         if (findings, units) == self._shown:
+            return
+        if QApplication.mouseButtons() != Qt.MouseButton.NoButton and self.underMouse():
+            QTimer.singleShot(40, lambda: self.show_findings(*self._wanted))
             return
         self._shown = (findings, units)
         counts = {s: sum(f.severity == s for f in findings) for s in WORD}
@@ -148,7 +157,10 @@ class Rail(QWidget):
         if not findings:
             column.addWidget(words("It fits, holds what was asked, can be cut and bent, and bears its test.", "good"))
         column.addStretch(1)
+        old = self.scroll.takeWidget()
         self.scroll.setWidget(body)
+        if old is not None:
+            old.deleteLater()
         QTimer.singleShot(0, self.snap)
 
     def resizeEvent(self, event) -> None:

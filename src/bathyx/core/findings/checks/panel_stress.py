@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import partial
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
@@ -72,52 +73,64 @@ def _in_service(job: Job, r: Results) -> Iterator[Finding]:
     worst = r.strength.worst_in_service
     if worst.service_use <= 1:
         return
-    sheet = _least_sheet(job, r)
-    other, words = _with_another_baffle(job, r)
-    instead = other.worst_in_service
-    serves = f"{sheet.thickness_mm:g} mm sheet serves" if sheet else "no stocked sheet of this material serves"
-    yield Finding(
+    said = Finding(
         "panel.service",
         "stop",
         f"In service the fluid presses on {worst.face} ({worst.short_mm:.0f} × {worst.long_mm:.0f} mm) with "
-        f"{worst.service_kpa:.1f} kPa and it bears {worst.service_bears_kpa:.1f} kPa: {serves}; {words} would make that "
-        f"{instead.service_bears_kpa:.1f} kPa on {instead.face}",
+        f"{worst.service_kpa:.1f} kPa and it bears {worst.service_bears_kpa:.1f} kPa",
         f"head, braking and working pressure leave stress under {SERVICE_SHARE:.0%} of what the sheet yields at",
         f"{SERVICE.source}; {TEST_STRESS_SOURCE}",
         "tank",
         f"face:{worst.face}",
         f"carries {worst.service_kpa:.1f} kPa",
         f"bears {worst.service_bears_kpa:.1f} kPa",
-        _thicker(sheet),
     )
+
+    def think() -> Finding:
+        sheet = _least_sheet(job, r)
+        other, words = _with_another_baffle(job, r)
+        instead = other.worst_in_service
+        more = f": {_serves(sheet)}; {words} would make that {instead.service_bears_kpa:.1f} kPa on {instead.face}"
+        return replace(said, message=said.message + more, remedy=_thicker(sheet))
+
+    yield replace(said, think=think)
+
+
+def _serves(sheet: Sheet | None) -> str:
+    return f"{sheet.thickness_mm:g} mm sheet serves" if sheet else "no stocked sheet of this material serves"
 
 
 def _at_test(job: Job, r: Results) -> Iterator[Finding]:
     worst = r.strength.worst
-    over = [
-        (i, t)
-        for i, t in enumerate(job.proving.tests)
-        if t.what == "tank" and over_pressure_kpa(t, worst.bears_kpa) > 0
-    ]
     size = f"{worst.face} ({worst.short_mm:.0f} × {worst.long_mm:.0f} mm between welds)"
-    for i, test in over:
-        sheet = _least_sheet(job, r)
-        other, words = _with_another_baffle(job, r)
-        safe = math.floor(worst.bears_kpa * 2) / 2
-        serves = f"{sheet.thickness_mm:g} mm sheet serves" if sheet else "no stocked sheet of this material serves"
-        lower = Remedy(f"Test at {safe:g} kPa", ((f"proving.tests.{i}.test_kpa", safe),)) if safe >= 1 else None
-        gives = f"gives way at {worst.link} and would stay bulged"
-        if worst.at_least:
-            gives = f"bulges past the end of the plate table, which is at {worst.bears_kpa:.1f} kPa: no limit is given beyond"
-        yield Finding(
+    gives = f"gives way at {worst.link} and would stay bulged"
+    if worst.at_least:
+        gives = (
+            f"bulges past the end of the plate table, which is at {worst.bears_kpa:.1f} kPa: no limit is given beyond"
+        )
+    for i, test in enumerate(job.proving.tests):
+        if test.what != "tank" or over_pressure_kpa(test, worst.bears_kpa) <= 0:
+            continue
+        said = Finding(
             "panel.stress",
             "stop",
-            f"At {test.test_kpa:.1f} kPa {size} {gives}; {serves}; {words} would bring it to {other.bears.value:.1f} kPa",
+            f"At {test.test_kpa:.1f} kPa {size} {gives}",
             f"peak stress below {TEST_SHARE:g} of yield at a test",
             f"{TEST_STRESS_SOURCE}; {LARGE.source}",
             "prove",
             f"face:{worst.face}",
             f"test {test.test_kpa:.1f} kPa",
             f"bears {worst.bears_kpa:.1f} kPa",
-            _inside_too(job, r) or _thicker(sheet) or lower,
         )
+        yield replace(said, think=partial(_thought, job, r, said, i))
+
+
+def _thought(job: Job, r: Results, said: Finding, index: int) -> Finding:
+    """The finding with what would help: corners welded inside, thicker sheet, or a lower test."""
+    sheet = _least_sheet(job, r)
+    other, words = _with_another_baffle(job, r)
+    safe = math.floor(r.strength.worst.bears_kpa * 2) / 2
+    lower = Remedy(f"Test at {safe:g} kPa", ((f"proving.tests.{index}.test_kpa", safe),)) if safe >= 1 else None
+    offers = [x for x in (_inside_too(job, r), _thicker(sheet), lower) if x is not None]
+    message = f"{said.message}; {_serves(sheet)}; {words} would bring it to {other.bears.value:.1f} kPa"
+    return replace(said, message=message, remedy=offers[0] if offers else None, otherwise=tuple(offers[1:]))
