@@ -173,3 +173,15 @@ def test_the_shops_gauges_are_kept_and_a_broken_list_is_said(tmp_path):
     (tmp_path / "gauges.json").write_text("[{")
     with pytest.raises(GaugeListError, match=r"gauges\.json"):
         shop_gauges(tmp_path)
+
+
+def test_a_hold_read_lately_is_taken_for_read_elsewhere(register, job):
+    session = begin(register, job)
+    session.add(read()[:40])
+    session.keep()
+    left = open_hold(register, record(register, job))
+    assert left.read_elsewhere()
+    from dataclasses import replace
+
+    assert not replace(left, last_at="2020-01-01T00:00:00+00:00").read_elsewhere()
+    assert not replace(left, terms=left.terms.model_copy(update={"gauge": None})).read_elsewhere()

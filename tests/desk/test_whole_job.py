@@ -411,3 +411,44 @@ def test_a_size_changed_during_a_hold_does_not_prove_the_new_shape(window, qtbot
     assert last.revision == begun.revision
     assert last.payload["hold_min"] == 1440.0
     assert last.payload["verdict"] == "not decided"
+
+
+def test_two_windows_on_one_hold_record_it_once(window, qtbot, settle):
+    """The second window sees that it is read elsewhere; finished there behind the first one's back, the first is told."""
+    from bathyx.desk.start import open_window
+
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    stage = window.stage
+    stage.sim_speed = 600.0
+    begin_hold(window, settle)
+    settle(lambda: len(stage.samples) > 8)
+    stage.session.keep()
+    other = open_window(window.home)
+    qtbot.waitUntil(lambda: hasattr(other, "pages"), timeout=20_000)
+    other.bench.who = "Pell"
+    other.choose(PROVE)
+    assert other.stage.elsewhere
+    assert "another bench" in other.stage.state.text()
+    assert "another bench" in other.stage.refusal()
+    other.stage.record_broken_off()
+    assert not other.bench.record.tests
+    other.stage._record(True)
+    assert len(other.bench.record.tests) == 1
+    press(window, "finish test")
+    assert "on record already" in window.message.text()
+    assert not stage.running
+    assert len(b.record.tests) == 1
+    other.close()
+
+
+def test_a_gauge_that_falls_silent_is_said_and_its_reading_blanked(window, qtbot, settle):
+    window.choose(PROVE)
+    stage = window.stage
+    press(window, "connect gauge")
+    settle(lambda: stage.now is not None)
+    stage.simulated._stop.set()
+    settle(lambda: stage.reading.text() == "no reading", 12)
+    assert "silent" in window.message.text()
+    press(window, "connect gauge")

@@ -21,6 +21,7 @@ from bathyx.register.record import JobRecord
 from bathyx.register.register import Entry, Register, RegisterError
 
 BATCHES_A_HOLD = 1500
+ELSEWHERE_S = 20.0
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,15 @@ class OpenHold:
     entry: Entry
     terms: Terms
     samples: tuple[Sample, ...]
+    last_at: str = ""
+
+    def read_elsewhere(self) -> bool:
+        """Whether readings came on record so lately that another bench must be reading its gauge."""
+        if self.terms.gauge is None:
+            return False
+        then = datetime.fromisoformat(self.last_at or self.entry.at)
+        every_s = max(1.0, self.terms.test.hold_min * 60 / BATCHES_A_HOLD)
+        return (datetime.now().astimezone() - then).total_seconds() < max(ELSEWHERE_S, 3 * every_s)
 
     @property
     def held_s(self) -> float:
@@ -56,7 +66,7 @@ def open_hold(register: Register, record: JobRecord) -> OpenHold | None:
                 terms = Terms.model_validate(entry.payload)
             except ValueError:
                 continue
-            return OpenHold(entry, terms, register.readings(entry))
+            return OpenHold(entry, terms, register.readings(entry), register.last_reading_at(entry))
     return None
 
 

@@ -234,6 +234,14 @@ class Register:
             rows = session.scalars(select(EntryRow).where(wanted).order_by(EntryRow.id))
             return tuple(Sample(*row) for entry in rows for row in json.loads(entry.payload)["rows"])
 
+    def last_reading_at(self, hold: Entry) -> str:
+        """When the last readings of a hold came on record; empty when none did."""
+        with Session(self.engine) as session:
+            wanted = (
+                (EntryRow.job_uid == hold.job_uid) & (EntryRow.kind == "readings") & (EntryRow.subject == str(hold.id))
+            )
+            return session.scalar(select(EntryRow.at).where(wanted).order_by(EntryRow.id.desc()).limit(1)) or ""
+
     def serial(self, uid: str) -> str | None:
         """The serial number of a job, or None before building has started."""
         with Session(self.engine) as session:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import GaugeKind
 from bathyx.instruments.gauge import Gauge, Identity
@@ -24,6 +26,12 @@ class GaugePost:
         self.kind: GaugeKind | None = None
         self.now: Sample | None = None
         self.recent: list[Sample] = []
+        self.read_at = 0.0
+
+    @property
+    def silent_s(self) -> float:
+        """Seconds of the wall clock since the last reading."""
+        return time.monotonic() - self.read_at
 
     @property
     def connected(self) -> bool:
@@ -63,5 +71,6 @@ class GaugePost:
         read = [x for x in fresh if isinstance(x, Sample)]
         if read:
             self.now = read[-1]
+            self.read_at = time.monotonic()
             self.recent = [*self.recent, *read][-BEFORE_HOLD:]
         return read, troubles[-1] if troubles else ""

@@ -31,6 +31,7 @@ from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings
 from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
 
+STALE_S = 4.0
 UNDER_PRESSURE = "Under pressure: stand clear of panels and caps, and never leave it alone."
 
 
@@ -47,6 +48,7 @@ class ProveStage(BuildStage):
         self.sim_speed, self.sim_leak = 60.0, 0.0
         self._open_for: object = None
         self._open: OpenHold | None = None
+        self._left_here: set[int] = set()
         bench.leaving.connect(self.disconnect)
         self.timer = QTimer()
         self.timer.setInterval(120)
@@ -73,7 +75,14 @@ class ProveStage(BuildStage):
     @property
     def broken_off(self) -> bool:
         """Whether the record holds a hold open whose gauge is read no more."""
-        return self.hold is not None and not self.running
+        return self.hold is not None and not self.running and not self.elsewhere
+
+    @property
+    def elsewhere(self) -> bool:
+        """Whether another bench is reading the hold that is open."""
+        if self.session is not None or self.hold is None or self.hold.entry.id in self._left_here:
+            return False
+        return self.hold.read_elsewhere()
 
     @property
     def samples(self) -> list[Sample]:
@@ -320,7 +329,11 @@ class ProveStage(BuildStage):
         if not self.bench.who.strip():
             return "Type your name first: it goes on the record"
         if self.hold is not None:
-            return "Record the hold that is open before another is begun"
+            return (
+                "Record the hold that is open before another is begun"
+                if not self.elsewhere
+                else "A hold is running at another bench"
+            )
         if self.test.pressed and not self.by_eye and not self.post.connected:
             over = start_refusal(self.terms(), None)
             return over if over.startswith(("Refused", "Proves")) else "Connect a gauge"
@@ -352,7 +365,9 @@ class ProveStage(BuildStage):
         self.timer.stop()
         if self.session is not None:
             self._keep(self.session.keep)
+            self._left_here.add(self.session.entry.id)
             self.session = None
+            self._open_for = None
         self.post.leave()
         self._refresh_state()
 
@@ -380,6 +395,9 @@ class ProveStage(BuildStage):
         if trouble:
             self.bench.said.emit("trouble", trouble)
         if not read:
+            if self.post.silent_s > STALE_S and self.now is not None:
+                self.post.now = None
+                self._refresh_state()
             return
         self._warn_of_pressure()
         if self.session is not None:
@@ -453,6 +471,9 @@ class ProveStage(BuildStage):
                 self.bench.register, self.bench.job, hold, self.bench.record, self.bench.who, self.ending(), broken_off
             )
         except RegisterError as error:
+            if "already" in str(error):
+                self.session = None
+            self.bench.read_again()
             self.bench.said.emit("trouble", str(error))
             return
         self.session = None
@@ -539,7 +560,7 @@ class ProveStage(BuildStage):
         if self.now is not None:
             self.reading.setText(f"{show(self.now.gauge_kpa, 'pressure', b.units)}   {self.now.temp_c:.1f} °C")
         else:
-            self.reading.setText("no gauge")
+            self.reading.setText("no reading" if self.post.connected else "no gauge")
         self.broken_button.setVisible(self.broken_off)
         self.start_button.setVisible(not self.running)
         self.start_button.setText("Rehearse the hold" if self.missing else "Start the hold")
@@ -565,6 +586,8 @@ class ProveStage(BuildStage):
         else:
             self.leak.hide()
             self.verdict.hide()
+            if self.elsewhere:
+                said.append(f"A hold begun by {hold.entry.who} is being read at another bench.")
             if self.broken_off:
                 said.append(
                     f"A hold begun by {hold.entry.who} was broken off after {hold.held_s / 60:.1f} min; record it."
