@@ -17,10 +17,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.signal import lfilter
 
-from bathyx.core.proving.decay import Trace, read_trace
+from bathyx.core.proving.decay import Trace
 from bathyx.core.proving.designer import design
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
+from bathyx.core.proving.verdict import read_trace
 
 SEA_KPA = 101.325
 

@@ -5,8 +5,9 @@ import math
 import numpy as np
 import pytest
 
-from bathyx.core.proving.decay import Leak, Sample, Trace, TraceError, decide, leak, read_trace
+from bathyx.core.proving.decay import Leak, Sample, Trace, TraceError, leak
 from bathyx.core.proving.gauges import GaugeKind, Surroundings, standard_kpa
+from bathyx.core.proving.verdict import decide, read_trace
 from tools import decay_study as study
 
 FINE = GaugeKind(name="fine", resolution_kpa=0.001, temp_resolution_c=0.01, temp_lag_s=0, barometer=True)

@@ -9,8 +9,8 @@ from bathyx.core.build.trial import least_for, missing_for_proof, proposal, term
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.proving.decay import Sample
-from bathyx.core.proving.gauges import GaugeKind
-from bathyx.core.proving.hold import Ending, judge, kept_rows, start_refusal
+from bathyx.core.proving.gauges import GaugeKind, Surroundings
+from bathyx.core.proving.hold import Ending, above_air_kpa, judge, kept_rows, start_refusal
 from bathyx.core.proving.least import FUEL_KPA, head_kpa, over_pressure_kpa, too_little
 from bathyx.core.proving.plan import PlannedTest
 from tests.conftest import box, job_with
@@ -169,3 +169,15 @@ def test_a_version_1_job_becomes_a_list_of_tests():
 
     job = read_job(json.dumps(old))
     assert [(t.method, t.test_kpa, t.what) for t in job.proving.tests] == [("decay", 20.0, "tank")]
+
+
+def test_an_absolute_gauge_is_read_above_the_air():
+    absolute = FINE.model_copy(update={"absolute": True})
+    assert above_air_kpa(Sample(0, 121.0, 18, 100.0), absolute, Surroundings()) == 21.0
+    assert above_air_kpa(Sample(0, 121.0, 18), absolute, Surroundings(altitude_m=0)) == pytest.approx(121 - 101.325)
+    assert above_air_kpa(Sample(0, 21.0, 18), FINE, Surroundings()) == 21.0
+    held = terms("decay", absolute)
+    assert start_refusal(held, Sample(0, 122.3, 18, 101.3)) == ""
+    rows = [Sample(s.t_s, s.gauge_kpa + 101.3, s.temp_c, 101.3) for s in read(60)]
+    assert judge(held, rows, 0, 3600).verdict == "tight"
+    assert judge(held, rows, 0, 3600).payload()["stood_kpa"] == pytest.approx(21.0, abs=0.1)

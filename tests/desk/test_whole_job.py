@@ -452,3 +452,18 @@ def test_a_gauge_that_falls_silent_is_said_and_its_reading_blanked(window, qtbot
     settle(lambda: stage.reading.text() == "no reading", 12)
     assert "silent" in window.message.text()
     press(window, "connect gauge")
+
+
+def test_a_hold_file_of_an_earlier_bathyx_is_offered_and_proves_nothing(window, qtbot):
+    b = window.bench
+    b.who = "Asta"
+    path = window.home / f"hold-{b.job.uid}.jsonl"
+    path.write_text(
+        '{"who": "Pell", "plan": {"method": "decay", "test_kpa": 21.0, "hold_min": 10.0}}\n[[0, 21.0, 18.0]]\n'
+    )
+    b.open(b.path)
+    window.choose(PROVE)
+    assert window.stage.hold.entry.who == "Pell"
+    window.stage._record(True)
+    assert b.record.tests[-1].payload["rehearsal"]
+    assert not path.exists()

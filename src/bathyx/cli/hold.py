@@ -189,9 +189,10 @@ def _barometer(text: str | None, t: np.ndarray):
 
 def run_hold(options: argparse.Namespace) -> int:
     """Print the JSON of a trace."""
-    from bathyx.core.proving.decay import Trace, read_trace
+    from bathyx.core.proving.decay import Trace
     from bathyx.core.proving.gauges import Surroundings
     from bathyx.core.proving.sees import leak_words
+    from bathyx.core.proving.verdict import read_trace
 
     columns = read_columns(options.trace, ("t_s", "gauge_kpa or abs_kpa", "temp_c"))
     absolute = "abs_kpa" in columns

@@ -12,13 +12,18 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from bathyx.core.build.trial import terms_for
 from bathyx.core.evaluate import Evaluation, evaluate
 from bathyx.core.job import Job, JobError, read_job
+from bathyx.core.proving.gauges import UNKNOWN
+from bathyx.core.proving.hold import Terms
+from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.units import Family
 from bathyx.desk.settings import DeskSettings
 from bathyx.files import write_text
-from bathyx.register import JobRecord, Register, RegisterError
+from bathyx.instruments.shop_gauges import SIMULATED_KIND
+from bathyx.register import JobRecord, Register, RegisterError, adopt_hold_file
 
 MOST_UNDO = 500
 
@@ -58,10 +63,25 @@ class Bench(QObject):
         self.leaving.emit()
         self.path, self.job, self.evaluation = path, job, evaluation
         self._undo, self._redo, self._merging, self.lit = [], [], "", ""
+        self._adopt_old_hold()
         self._read_records()
         (self.home / "last-job").write_text(str(path), "utf-8")
         self.changed.emit()
         self.recorded.emit()
+
+    def _adopt_old_hold(self) -> None:
+        """A hold that an earlier Bathyx left in a file goes into the register; without its frozen terms it proves nothing."""
+
+        def terms(head: Mapping[str, Any]) -> Terms:
+            test = PlannedTest.model_validate(head.get("plan") or {})
+            gauge = SIMULATED_KIND if head.get("simulated") else UNKNOWN
+            lacking = "begun with an earlier Bathyx, which froze no terms"
+            return terms_for(self.evaluation, test, gauge=gauge, identity=str(head.get("gauge", "")), missing=lacking)
+
+        try:
+            adopt_hold_file(self.home, self.register, self.job, terms)
+        except (OSError, RegisterError) as error:
+            self.said.emit("trouble", f"a hold of an earlier Bathyx stays in its file: {error}")
 
     def start_new(self, job: Job | None = None) -> None:
         """Begin a job in a file of its own."""

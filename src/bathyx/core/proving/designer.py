@@ -9,10 +9,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from bathyx.core.formula import formula
-from bathyx.core.proving.decay import leak, read_trace
+from bathyx.core.proving.decay import leak
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench, made_up_hold
 from bathyx.core.proving.sees import SEES_ML_MIN, leak_words
+from bathyx.core.proving.verdict import read_trace
 
 DESIGN = formula(
     "proving.design",

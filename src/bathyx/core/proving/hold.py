@@ -11,13 +11,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from pydantic import Field
 
-from bathyx.core.proving.decay import Leak, Sample, Trace, TraceError, Verdict, leak, read_trace
+from bathyx.core.proving.decay import Leak, Sample, Trace, TraceError, leak
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind, Surroundings, Weather
 from bathyx.core.proving.least import Least, over_pressure_kpa, too_little
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.proving.readings import STEADY_BAND, sensible
+from bathyx.core.proving.verdict import Verdict, read_trace
 from bathyx.core.units.frozen import Frozen
 
 MOST_SAMPLES_KEPT = 2000
@@ -158,13 +160,17 @@ def start_refusal(terms: Terms, now: Sample | None) -> str:
         return _off_target(terms.begun_kpa, test.test_kpa)
     if now is None:
         return "Connect a gauge"
-    gauge = now.gauge_kpa
-    if terms.gauge.absolute:
-        base = now.baro_kpa if math.isfinite(now.baro_kpa) else _around(terms, Ending()).level_kpa
-        gauge -= base
+    gauge = above_air_kpa(now, terms.gauge, _around(terms, Ending()))
     if not math.isfinite(gauge):
         return "The gauge sends no number: check its plug"
     return _off_target(gauge, test.test_kpa)
+
+
+def above_air_kpa(now: Sample, gauge: GaugeKind | None, around: Surroundings) -> float:
+    """A reading as pressure above the air round the tank, kPa: an absolute gauge's less the barometer or its best guess."""
+    if gauge is None or not gauge.absolute:
+        return now.gauge_kpa
+    return now.gauge_kpa - (now.baro_kpa if math.isfinite(now.baro_kpa) else around.level_kpa)
 
 
 def _off_target(kpa: float, target: float) -> str:
@@ -241,11 +247,10 @@ def _stood(
     if not terms.test.pressed:
         return None, None
     if trace is not None:
-        good = trace.p[[math.isfinite(x) for x in trace.p.tolist()]] if len(trace.p) else trace.p
-        if not len(good):
-            return None, None
-        base = around.level_kpa if trace.absolute else 0.0
-        return float(good.mean()) - base, float(good.min()) - base
+        base = np.where(np.isfinite(trace.baro), trace.baro, around.level_kpa) if trace.absolute else 0.0
+        gauge = trace.p - base
+        good = gauge[np.isfinite(gauge)]
+        return (float(good.mean()), float(good.min())) if len(good) else (None, None)
     read = [x for x in (terms.begun_kpa, ending.kpa) if x is not None]
     return (sum(read) / len(read), min(read)) if read else (None, None)
 

@@ -1,0 +1,359 @@
+"""The run of a test on the desk: what may start, the gauge that is read, the hold that is open, and its record.
+
+The hold itself is a value of the core, kept in the register; what is typed and read is passed on to it.
+"""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QLineEdit, QWidget
+
+from bathyx.core.build.trial import missing_for_proof, terms_for
+from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.energy import stored_energy
+from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
+from bathyx.core.proving.hold import Ending, Judgement, Terms, above_air_kpa, start_refusal
+from bathyx.core.proving.least import over_pressure_kpa
+from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.units import QuantityError, parse_quantity, show, worded
+from bathyx.desk.stages.build import BuildStage
+from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
+from bathyx.instruments.line import LineError
+from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
+from bathyx.instruments.simulated import RigSettings
+from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
+
+STALE_S = 4.0
+
+
+class HoldRun(BuildStage):
+    """A stage that runs holds; the prove stage shows it. Its card has made the fields that are read here."""
+
+    def __init__(self, bench, theme) -> None:
+        super().__init__(bench, theme)
+        self.post = GaugePost()
+        self.session: HoldSession | None = None
+        self.trace: QWidget | None = None
+        self.sim_speed, self.sim_leak = 60.0, 0.0
+        self._open_for: object = None
+        self._open: OpenHold | None = None
+        self._left_here: set[int] = set()
+        self._next_look = 0.0
+        bench.leaving.connect(self.disconnect)
+        self.timer = QTimer()
+        self.timer.setInterval(120)
+        self.timer.timeout.connect(self._poll)
+
+    # -- the hold, as the record has it ---------------------------------------------------------------------------
+
+    @property
+    def hold(self) -> OpenHold | None:
+        """The hold that is open: the one being read here, or what the record holds open."""
+        if self.session is not None:
+            return self.session.state
+        entries = self.bench.record.all_entries
+        key = (self.bench.job.uid, entries[-1].id if entries else 0)
+        if self._open_for != key:
+            self._open_for, self._open = key, open_hold(self.bench.register, self.bench.record)
+        return self._open
+
+    @property
+    def running(self) -> bool:
+        """Whether a hold goes on: read here, or timed by the clock."""
+        return self.session is not None or (self.hold is not None and self.hold.terms.gauge is None)
+
+    @property
+    def broken_off(self) -> bool:
+        """Whether the record holds a hold open whose gauge is read no more."""
+        return self.hold is not None and not self.running and not self.elsewhere
+
+    @property
+    def elsewhere(self) -> bool:
+        """Whether another bench is reading the hold that is open."""
+        if self.session is not None or self.hold is None or self.hold.entry.id in self._left_here:
+            return False
+        return self.hold.read_elsewhere()
+
+    @property
+    def samples(self) -> list[Sample]:
+        """Readings of the hold read here, or what the gauge sent lately."""
+        return self.session.samples if self.session is not None else self.post.recent
+
+    @property
+    def now(self) -> Sample | None:
+        """The gauge's last reading."""
+        return self.post.now
+
+    @property
+    def simulated(self):
+        """The simulated rig, while it is connected."""
+        return self.post.simulated
+
+    @property
+    def sampler(self):
+        """What reads the gauge."""
+        return self.post.sampler
+
+    @property
+    def test(self) -> PlannedTest:
+        """The test of the plan that is chosen."""
+        return self.plan.test if self._card is not None else self.bench.job.proving.tests[0]
+
+    # -- the plan -------------------------------------------------------------------------------------------------
+
+    def _choose_test(self, index: int) -> None:
+        self.plan.choose(index)
+        self.bench.lit_changed.emit()
+
+    def _kinds(self) -> list[tuple[str, str]]:
+        try:
+            return [(name, name) for name in shop_gauges(self.bench.home) if name != SIMULATED]
+        except GaugeListError as error:
+            self.bench.said.emit("trouble", str(error))
+            return [(UNKNOWN.name, UNKNOWN.name)]
+
+    def _choose_kind(self, name: str) -> None:
+        self.kind_name = name
+        self._refresh_state()
+
+    def _kind(self) -> GaugeKind:
+        try:
+            return shop_gauges(self.bench.home).get(self.kind_name, UNKNOWN)
+        except GaugeListError:
+            return UNKNOWN
+
+    def _sensors(self) -> GaugeKind:
+        """The gauge that a test would be read with."""
+        from bathyx.instruments.shop_gauges import SIMULATED_KIND
+
+        return self.post.kind or (SIMULATED_KIND if self.port.currentText() == SIMULATED else self._kind())
+
+    def _energy(self):
+        test = self.test
+        return stored_energy(test.test_kpa if test.uses_air else 0.0, self.bench.evaluation.results.capacity.net.value)
+
+    @property
+    def by_eye(self) -> bool:
+        """Whether the gauge is one that only eyes can read."""
+        return self._card is not None and self.port.currentText().strip() == BY_EYE
+
+    @property
+    def over_limit(self) -> bool:
+        """Whether the chosen test is above what the tank bears."""
+        return over_pressure_kpa(self.test, self.bench.evaluation.results.strength.bears.value) > 0
+
+    @property
+    def missing(self) -> str:
+        """What the build lacks before this test can prove."""
+        return missing_for_proof(self.bench.evaluation, self.bench.record.ticks, self.seam_states, self.test.what)
+
+    def terms(self) -> Terms:
+        """The terms that a hold started now would freeze."""
+        gauged = self.test.pressed and not self.by_eye and self.post.connected
+        return terms_for(
+            self.bench.evaluation,
+            self.test,
+            gauge=self.post.kind if gauged else None,
+            identity=self.post.identity.words if gauged and self.post.identity else "",
+            simulated=bool(gauged and self.post.identity and self.post.identity.simulated),
+            begun_kpa=self._typed(self.typed_kpa) if self.test.pressed and self.by_eye else None,
+            begun_baro_kpa=self._typed(self.typed_baro),
+            override=self.override.text().strip(),
+            missing=self.missing,
+        )
+
+    def _typed(self, edit: QLineEdit) -> float | None:
+        """A pressure typed on the card; None where nothing or no number stands."""
+        text = edit.text().strip()
+        if not text:
+            return None
+        try:
+            if edit is self.typed_baro:
+                value = float(text.replace(",", "."))
+                return value if 50 <= value <= 110 else None
+            return parse_quantity(text, "pressure", self.bench.units)
+        except (QuantityError, ValueError):
+            return None
+
+    def refusal(self) -> str:
+        """Why a hold may not start now; empty when it may."""
+        if not self.bench.who.strip():
+            return "Type your name first: it goes on the record"
+        if self.hold is not None:
+            return (
+                "Record the hold that is open before another is begun"
+                if not self.elsewhere
+                else "A hold is running at another bench"
+            )
+        if self.test.pressed and not self.by_eye and not self.post.connected:
+            over = start_refusal(self.terms(), None)
+            return over if over.startswith(("Refused", "Proves")) else "Connect a gauge"
+        return worded(start_refusal(self.terms(), self.now), self.bench.units)
+
+    # -- the gauge ------------------------------------------------------------------------------------------------
+
+    def connect_or_leave(self) -> None:
+        """Connect the gauge in the box, or let it go."""
+        if self.post.connected:
+            self.disconnect()
+            return
+        rig = RigSettings(
+            volume_l=self.bench.evaluation.results.capacity.net.value,
+            leak_ml_min=self.sim_leak,
+            speed=self.sim_speed,
+            seed=len(self.bench.record.tests),
+        )
+        try:
+            self.post.connect(self.port.currentText().strip(), self._kind(), rig)
+        except LineError as error:
+            self.bench.said.emit("trouble", str(error))
+            return
+        self.timer.start()
+        self.bench.lit_changed.emit()
+
+    def disconnect(self) -> None:
+        """Stop reading; a hold in progress stays open on record."""
+        self.timer.stop()
+        if self.session is not None:
+            self._keep(self.session.keep)
+            self._left_here.add(self.session.entry.id)
+            self.session = None
+            self._open_for = None
+        self.post.leave()
+        self._refresh_state()
+
+    def _take_sim_leak(self) -> None:
+        try:
+            self.sim_leak = max(0.0, float(self.sim_leak_field.text().replace(",", ".")))
+        except ValueError:
+            self.bench.said.emit("trouble", f"{self.sim_leak_field.text()!r} is not a leak; write mL/min like 5")
+
+    def pump_up(self) -> None:
+        """Air into the simulated tank."""
+        if self.simulated is not None:
+            if self.over_limit and not self.override.text().strip():
+                self.bench.said.emit("trouble", self.refusal())
+                return
+            self.simulated.rig.fill_to(self.test.test_kpa)
+
+    def vent(self) -> None:
+        """Air out of the simulated tank."""
+        if self.simulated is not None:
+            self.simulated.rig.vent()
+
+    def _poll(self) -> None:
+        read, trouble = self.post.drain()
+        if trouble:
+            self.bench.said.emit("trouble", trouble)
+        if not read:
+            if self.post.silent_s > STALE_S and self.now is not None:
+                self.post.now = None
+                self._refresh_state()
+            return
+        self._warn_of_pressure()
+        if self.session is not None:
+            began = self.began_at
+            self._keep(
+                lambda: self.session.add([Sample(s.t_s - began, s.gauge_kpa, s.temp_c, s.baro_kpa) for s in read])
+            )
+        began = time.monotonic()
+        if began < self._next_look:
+            return
+        self._show_trace()
+        self._refresh_state()
+        # A long hold takes longer to judge: look less often, so that the window stays quick.
+        self._next_look = time.monotonic() + 8 * (time.monotonic() - began)
+
+    def _keep(self, do) -> None:
+        """Put readings on record; a disk that fails is said, the hold goes on in memory."""
+        try:
+            do()
+        except RegisterError as error:
+            self.bench.said.emit("trouble", f"readings not on record yet: {error}")
+
+    @property
+    def above_air_kpa(self) -> float | None:
+        """The last reading as gauge pressure, whatever kind of gauge read it."""
+        if self.now is None:
+            return None
+        return above_air_kpa(self.now, self.post.kind, self.bench.job.proving.around())
+
+    def _warn_of_pressure(self) -> None:
+        """Say at once when the gauge is above what the tank bears."""
+        bears = self.bench.evaluation.results.strength.bears.value
+        if self.session is not None:
+            bears = self.session.terms.bears_kpa
+        kpa = self.above_air_kpa
+        if kpa is not None and kpa > bears and not self.override.text().strip():
+            shown = (show(v, "pressure", self.bench.units, places=1) for v in (kpa, bears))
+            self.bench.said.emit("trouble", "LET AIR OUT: {} is above the {} that the tank bears".format(*shown))
+
+    # -- the run --------------------------------------------------------------------------------------------------
+
+    def start_hold(self) -> None:
+        """Begin the hold, unless something stands against it."""
+        why = self.refusal()
+        if why:
+            self.bench.said.emit("trouble", why)
+            return
+        terms = self.terms()
+        try:
+            session = HoldSession(self.bench.register, self.bench.job, terms, self.bench.who)
+        except RegisterError as error:
+            self.bench.said.emit("trouble", str(error))
+            return
+        if terms.gauge is not None and self.now is not None:
+            self.session, self.began_at = session, self.now.t_s
+        self.typed_kpa.clear()
+        self.typed_baro.clear()
+        self.bench.read_again()
+
+    def ending(self) -> Ending:
+        """What is typed for the end of the hold."""
+        return Ending(self._typed(self.typed_kpa), self._typed(self.typed_baro))
+
+    def judgement(self) -> Judgement:
+        """The verdict so far."""
+        return self.hold.judged(self.bench.record, self.ending())
+
+    def finish(self) -> None:
+        """Put the run on record with its verdict, whatever it is."""
+        if self.running:
+            self._record(False)
+
+    def record_broken_off(self) -> None:
+        """Put a hold that was broken off on record, with what it can still prove."""
+        if self.broken_off:
+            self._record(True)
+
+    def _record(self, broken_off: bool) -> None:
+        hold = self.hold
+        try:
+            if self.session is not None:
+                self.session.keep()
+            judged = finish(
+                self.bench.register, self.bench.job, hold, self.bench.record, self.bench.who, self.ending(), broken_off
+            )
+        except RegisterError as error:
+            if "already" in str(error):
+                self.session = None
+            self.bench.read_again()
+            self.bench.said.emit("trouble", str(error))
+            return
+        self.session = None
+        self.typed_kpa.clear()
+        self.typed_baro.clear()
+        kind = "A rehearsal is on record" if judged.terms.rehearsal else "On record"
+        self.bench.read_again()
+        self.bench.said.emit("note", f"{kind}: {judged.verdict}. {worded(judged.reason, self.bench.units)}")
+
+    def mark_leak(self) -> None:
+        """A leak on the lit seam, on record at once; a running test counts it by the record."""
+        if not self.bench.lit.startswith("seam:"):
+            self.bench.said.emit("trouble", "Pick the seam on the drawing first, then mark the leak on it")
+            return
+        leak = {"share": self.share.value() / 100, "note": self.leak_note.text().strip() or "seen"}
+        if self.add_seam_record("leak", leak):
+            self.leak_note.clear()
