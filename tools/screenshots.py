@@ -38,11 +38,17 @@ def main(folder: Path) -> None:
         for index, name in enumerate(NAMES):
             window.choose(index)
             if name == "prove":
+                window.stage._choose_test(1) if window.stage.card else None
                 rehearse(window, settle)
-            settle()
+            settle(seconds=1.2)
             window.grab().save(str(folder / f"{name}.png"))
             if name == "prove":
                 window.stage.disconnect()
+                window.stage._record(True)
+                window.stage.plan.run_design()
+                settle(lambda: window.stage.plan.design is not None, 60)
+                settle()
+                window.grab().save(str(folder / "design.png"))
             if name == "cut":
                 window.stage.run_nest()
                 settle(lambda: not window.stage.study.running, 10)
@@ -75,7 +81,7 @@ def rehearse(window, settle) -> None:
     stage.pump_up()
     settle(lambda: stage.refusal() == "", 5)
     stage.start_hold()
-    settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict != "not decided", 12)
+    settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict == "tight", 20)
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from bathyx.core.brief import Brief
 from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.clip import Soup
 from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, prism, ramps, volume_below
-from bathyx.core.geometry.pools import POOLS, Drained
+from bathyx.core.geometry.pools import POOLS, Drained, is_convex
 from bathyx.core.geometry.shell import Array, Edge, Shell, turned
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
 from bathyx.core.inside.fittings import Fitting, inlets
@@ -234,12 +234,17 @@ def _way(trim: float, heel: float) -> str:
     return " and ".join(parts)
 
 
+@lru_cache(maxsize=16)
+def _convex(shell: Shell) -> tuple[bool, ...]:
+    return tuple(is_convex(face.loop, face.normal) for face in shell.faces)
+
+
 @lru_cache(maxsize=64)
 def _drained(shell: Shell, rotation: tuple[float, ...]) -> Drained:
     """The shell at an attitude, kept while it stays the same."""
     turn = np.array(rotation).reshape(3, 3)
     sills = [float(turn[2] @ end) for edge in shell.edges if edge.reflex for end in (edge.start, edge.end)]
-    return Drained([(face.loop @ turn.T, turn @ face.normal) for face in shell.faces], sills)
+    return Drained([(face.loop @ turn.T, turn @ face.normal) for face in shell.faces], sills, _convex(shell))
 
 
 def _left_behind(

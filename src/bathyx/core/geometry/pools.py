@@ -16,7 +16,7 @@ from shapely.geometry import Polygon
 from bathyx.core.formula import formula
 from bathyx.core.geometry.clip import Loops, clip_loop
 from bathyx.core.geometry.dip import volume_below
-from bathyx.core.geometry.shell import Array, half_edges
+from bathyx.core.geometry.shell import Array, cross, following, half_edges
 
 POOLS = formula(
     "capacity.pools",
@@ -43,12 +43,18 @@ class _Part:
 class Drained:
     """The shell's loops at an attitude (z up), ready to be asked what stays behind."""
 
-    def __init__(self, loops: Loops, sills: Sequence[float] | None = None) -> None:
-        """`sills`: heights at which the fluid may part, those of the ends of reflex edges; None tries every corner's."""
+    def __init__(
+        self, loops: Loops, sills: Sequence[float] | None = None, convex: Sequence[bool] | None = None
+    ) -> None:
+        """Ready `loops`.
+
+        `sills`: heights at which the fluid may part, those of the ends of reflex edges; None tries every corner's.
+        `convex`: whether each loop is, where that is known.
+        """
         self.loops = loops
         self.heights = np.unique(np.round(np.concatenate([loop[:, 2] for loop, _ in loops]), 6))
         self.sills = self.heights if sills is None else np.unique(np.round(np.array(sills, float), 6))
-        self._convex = [_is_convex(loop, normal) for loop, normal in loops]
+        self._convex = [is_convex(loop, n) for loop, n in loops] if convex is None else list(convex)
         self._kept: dict[float, tuple[_Part, ...]] = {}
 
     @property
@@ -57,7 +63,7 @@ class Drained:
         lower: dict[Key, bool] = {}
         near: dict[Key, set[Key]] = {}
         for loop, _ in self.loops:
-            keys = [_key(p) for p in loop]
+            keys = [_key(p) for p in loop.tolist()]
             for a, b in zip(keys, [*keys[1:], keys[0]], strict=True):
                 near.setdefault(a, set()).add(b)
                 near.setdefault(b, set()).add(a)
@@ -173,26 +179,30 @@ class Drained:
         return self._kept[level]
 
 
-def _key(point: Array) -> Key:
-    x, y, z = point.tolist()
+def _key(point: Sequence[float]) -> Key:
+    x, y, z = point
     return (round(x, 5), round(y, 5), round(z, 5))
 
 
-def _is_convex(loop: Array, normal: Array) -> bool:
-    along = np.roll(loop, -1, axis=0) - loop
-    turn = np.cross(along, np.roll(along, -1, axis=0)) @ normal
-    return bool(np.all(turn > -1e-6))
+def is_convex(loop: Array, normal: Array) -> bool:
+    """Whether a planar loop (n, 3) turns one way only; four corners of a rectangle and the like."""
+    along = (following(loop) - loop).tolist()
+    nx, ny, nz = normal.tolist()
+    for (ax, ay, az), (bx, by, bz) in zip(along, [*along[1:], along[0]], strict=True):
+        if (ay * bz - az * by) * nx + (az * bx - ax * bz) * ny + (ax * by - ay * bx) * nz < -1e-6:
+            return False
+    return True
 
 
 def _split(loop: Array, normal: Array, level: float) -> list[Array]:
     """The pieces of a loop that is not convex below a level, each (n, 3)."""
     if float(loop[:, 2].max()) <= level:
         return [loop]
-    u = np.cross(normal, [0.0, 0.0, 1.0])
+    u = np.array([normal[1], -normal[0], 0.0])
     if float(np.linalg.norm(u)) < 1e-9:
         return [loop] if float(loop[0, 2]) <= level else []
     u = u / np.linalg.norm(u)
-    v = np.cross(normal, u)
+    v = cross(normal, u)
     v = v if v[2] > 0 else -v
     base = loop[0]
     flat = np.column_stack([(loop - base) @ u, (loop - base) @ v])
@@ -205,31 +215,40 @@ def _split(loop: Array, normal: Array, level: float) -> list[Array]:
             continue
         points = np.array(piece.exterior.coords)[:-1]
         back = base + points[:, :1] * u + points[:, 1:] * v
-        turned = np.cross(np.roll(back, -1, axis=0) - back, np.roll(back, -2, axis=0) - np.roll(back, -1, axis=0))
-        found.append(back if float(turned.sum(axis=0) @ normal) > 0 else back[::-1])
+        area = cross(back[1:-1] - back[0], back[2:] - back[0]).sum(axis=0)
+        found.append(back if float(area @ normal) > 0 else back[::-1])
     return found
 
 
 def _edges_touched(loop: Array, piece: Array, level: float, whole: bool) -> list[tuple[Key, Key]]:
     """Edges of a loop (as unordered pairs of corners) that have a part below the level in this piece."""
-    keys = [_key(p) for p in loop]
+    spots = loop.tolist()
+    keys = [_key(p) for p in spots]
+    border = piece.tolist()
     found = []
     for i, a in enumerate(keys):
         j = (i + 1) % len(keys)
         b = keys[j]
-        low, high = (loop[i], loop[j]) if loop[i, 2] <= loop[j, 2] else (loop[j], loop[i])
+        low, high = (spots[i], spots[j]) if spots[i][2] <= spots[j][2] else (spots[j], spots[i])
         if low[2] >= level - 1e-9:
             continue
-        rise = float(high[2] - low[2])
-        share = 1.0 if rise < 1e-12 else min(1.0, (level - float(low[2])) / rise)
-        if whole or _on_border(piece, low + (high - low) * share / 2):
+        rise = high[2] - low[2]
+        share = 1.0 if rise < 1e-12 else min(1.0, (level - low[2]) / rise)
+        if whole or _on_border(border, [p + (q - p) * share / 2 for p, q in zip(low, high, strict=True)]):
             found.append((a, b) if a <= b else (b, a))
     return found
 
 
-def _on_border(piece: Array, point: Array) -> bool:
-    after = np.roll(piece, -1, axis=0)
-    along = after - piece
-    length2 = np.maximum((along**2).sum(axis=1), 1e-18)
-    t = np.clip(((point - piece) * along).sum(axis=1) / length2, 0, 1)
-    return bool(np.linalg.norm(piece + along * t[:, None] - point, axis=1).min() < 1e-4)
+def _on_border(piece: list[list[float]], point: list[float]) -> bool:
+    """Whether a point lies on one of a loop's edges, within a ten-thousandth of a millimetre."""
+    px, py, pz = point
+    x, y, z = piece[-1]
+    for nx, ny, nz in piece:
+        dx, dy, dz = nx - x, ny - y, nz - z
+        wx, wy, wz = px - x, py - y, pz - z
+        length2 = dx * dx + dy * dy + dz * dz
+        t = min(max((wx * dx + wy * dy + wz * dz) / length2, 0.0), 1.0) if length2 > 1e-18 else 0.0
+        if (wx - t * dx) ** 2 + (wy - t * dy) ** 2 + (wz - t * dz) ** 2 < 1e-8:
+            return True
+        x, y, z = nx, ny, nz
+    return False

@@ -28,7 +28,7 @@ SHAPE = formula(
     check="tests/outside/test_plate_tables.py: an L, a triangle and a circle",
     tolerance="bulge 10 % (engineering estimate)",
 )
-GRID, FINENESS = 16, 60
+GRID, FINENESS = 16, 30
 
 
 @dataclass(frozen=True)
@@ -106,7 +106,7 @@ def _shape(shape: Polygon) -> PanelShape:
 
 
 def _canonical(points: Array) -> tuple[tuple[float, float], ...]:
-    """The shape in sixtieths of its longer side, the same for its mirror image, so that like shapes are solved once."""
+    """The shape in thirtieths of its longer side, the same for its mirror image, so that like shapes are solved once."""
     size = points.max(axis=0)
     unit = float(size.max()) / FINENESS
     found = []
