@@ -182,3 +182,31 @@ def test_a_tight_tank_with_a_lagging_thermometer_is_never_called_leaking_on_the_
         for n in range(20, len(whole.t), 20):
             part = whole.picked(np.arange(len(whole.t)) < n)
             assert read_trace(part, 60, 2.0, 1800, case.sensors(), case.around(None), 20.0)[0].verdict != "leaks"
+
+
+def test_a_thermometer_that_never_moves_hides_no_leak():
+    """The air warms by 2 K an hour and hides a leak of 8 mL/min; the thermometer is stuck, or says nothing of itself."""
+    t = np.arange(0, 3601, 5.0)
+    warms, leaks = 121.3 * 2 / 293 * t / 3600, 8 / 60e3 / 60 * 101.325 * t
+    p = 20 + warms - leaks + np.random.default_rng(1).normal(0, 0.003, len(t))
+    baro = np.full(len(t), 101.3) + np.random.default_rng(2).normal(0, 0.002, len(t))
+    stuck = Trace(t, p, np.full(len(t), 18.0), baro)
+    told, _ = read_trace(stuck, 60, 2.0, 3600, FINE, None, 20.0)
+    assert told.verdict == "not decided"
+    assert "thermometer stands" in told.reason
+    silent, found_ = read_trace(stuck, 60, 2.0, 3600, GaugeKind(temp_lag_s=0), None, 20.0)
+    assert silent.verdict != "tight"
+    assert found_.resolution > 2
+
+
+def test_a_logger_that_ran_while_the_tank_was_pumped_up_is_read_from_where_it_stands():
+    p = np.concatenate([np.linspace(0, 20, 30), np.full(400, 20.0)])
+    decision = verdict(trace(p), volume=5.0)
+    assert decision.verdict == "tight"
+    short = np.concatenate([np.linspace(0, 20, 300), np.full(100, 20.0)])
+    assert verdict(trace(short), volume=5.0).verdict == "not decided"
+
+
+def test_a_slow_logger_has_no_gaps():
+    assert verdict(trace(np.full(60, 20.0), np.arange(60) * 60.0), volume=5.0).verdict == "tight"
+    assert "without gaps" not in verdict(trace(np.full(9, 20.0), np.arange(9) * 60.0), volume=5.0).reason

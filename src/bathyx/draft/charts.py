@@ -124,7 +124,7 @@ def design_chart(found: Design, units: Family, width: float = 160.0, height: flo
             Label(np.array(spot(a, high_y)), f"decides in {found.hold_min:.0f} min", 11, "go", bold=True, shift=(0, 10))
         )
     items += [
-        Label(np.array([0, height]), f"± {unit.sign}", 9, "quiet", "r", shift=(-4, 10)),
+        Label(np.array([0, height]), f"± {unit.sign}", 9, "quiet", "l", shift=(0, 10)),
         Label(np.array([width / 2, 0]), "hold", 9, "quiet", shift=(0, -24)),
     ]
     return Picture(tuple(items))

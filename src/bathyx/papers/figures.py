@@ -59,6 +59,24 @@ def figures(e: Evaluation, dip_levels: int = 101) -> dict[str, Any]:
         ],
         "baffles": [{"name": p.name, "axis": p.axis, "at_mm": p.at_mm, "open_share": p.open_share} for p in r.plates],
         "panels_bear_kpa": r.strength.bears.value,
+        "panels": [
+            {
+                "face": p.face,
+                "short_mm": p.short_mm,
+                "long_mm": p.long_mm,
+                "bears_kpa": p.bears_kpa,
+                "at_least": p.at_least,
+                "weakest": p.link,
+                "bulge_mm": list(p.bulge_mm) if p.in_range else None,
+                "service_kpa": p.service_kpa,
+                "service_bears_kpa": p.service_bears_kpa,
+            }
+            for p in r.strength.panels
+        ],
+        "tests": [
+            {"method": t.method, "what": t.what, "test_kpa": t.test_kpa if t.pressed else None, "hold_min": t.hold_min}
+            for t in e.job.proving.tests
+        ],
         "dip": {"level_mm": levels.tolist(), "volume_l": (curve.at(levels + curve.low_mm) / 1e6).tolist()},
         "findings": [
             {

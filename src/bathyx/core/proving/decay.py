@@ -19,6 +19,7 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surroundings
 from bathyx.core.proving.readings import (
     ATMOSPHERE_KPA,
+    COARSE_C,
     LEAST_READINGS,
     ZERO_C_K,
     Sample,
@@ -225,7 +226,7 @@ def leak(
     if float(full.temp.min()) < -60:
         raise TraceError("a temperature below −60 °C is a sensor fault; check its plug")
     step_p = sensors.resolution_kpa or resolution_of(full.p)
-    step_t = sensors.temp_resolution_c or resolution_of(full.temp)
+    step_t = sensors.temp_resolution_c or resolution_of(full.temp) or COARSE_C
     trace = _binned(full)
     air = _air(trace, around, sensors)
     hold = full.hold_s

@@ -260,7 +260,7 @@ def _watched(
 ) -> Judgement:
     """Soap or bath with a gauge connected: the eye decides, the readings must stand for the whole hold."""
     test = terms.test
-    sense = sensible(trace, test.test_kpa, around.level_kpa, sensors.resolution_kpa)
+    sense = sensible(trace, test.test_kpa, around.level_kpa, sensors.resolution_kpa, sensors.temp_resolution_c)
     covered = trace.hold_s / 60
     if left > 0.02 and (not sense.fault or len(trace.t) < 8):
         return _early(terms, trace, sensors, around, left, said)

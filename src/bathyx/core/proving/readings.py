@@ -23,6 +23,8 @@ STEADY_BAND = 0.15
 RAW_BAND = 0.30
 GAP_S, GAP_STEPS, GAP_SHARE = 30.0, 6.0, 0.10
 LEAST_STOOD_KPA = 2.0
+FINE_C = 0.05
+COARSE_C = 0.5  # steps of a thermometer that shows one value all along and says nothing of itself
 PHYSICAL = {
     "pressure": (-5.0, 2000.0),
     "absolute": (50.0, 2100.0),
@@ -109,7 +111,13 @@ def resolution_of(values: Array) -> float:
     return float(steps.min()) if len(steps) else 0.0
 
 
-def sensible(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, resolution_kpa: float | None) -> Sense:
+def sensible(
+    trace: Trace,
+    target_kpa: float | None,
+    atmosphere_kpa: float,
+    resolution_kpa: float | None,
+    temp_resolution_c: float | None = None,
+) -> Sense:
     """Whether the readings make sense for the whole hold, and what of them can be used.
 
     `target_kpa` gauge is the pressure the hold was to stand at; None takes what the trace began at.
@@ -136,7 +144,7 @@ def sensible(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, reso
     gap = _gap(good.t)
     if gap:
         return Sense(good, gap, strays)
-    fault = _stuck(good, resolution_kpa)
+    fault = _stuck(good, resolution_kpa) or _stuck_thermometer(good, temp_resolution_c)
     if fault:
         return Sense(good, fault, strays)
     return _in_band(good, target_kpa, atmosphere_kpa, strays)
@@ -146,7 +154,7 @@ def _gap(t: Array) -> str:
     steps = np.diff(t)
     usual, longest = float(np.median(steps)), float(steps.max())
     allowed = max(GAP_S, GAP_STEPS * usual)
-    if longest > allowed or (longest > GAP_SHARE * float(t[-1] - t[0]) and longest > GAP_S):
+    if longest > allowed or (longest > 2 * usual and longest > GAP_SHARE * float(t[-1] - t[0]) and longest > GAP_S):
         at = float(t[int(steps.argmax())])
         return (
             f"no reading for {longest / 60:.1f} min from minute {at / 60:.1f}: a hold needs its readings without gaps"
@@ -172,6 +180,13 @@ def _stuck(trace: Trace, resolution_kpa: float | None) -> str:
     return f"the gauge stands at {float(trace.p[0]):g} kPa in every reading: a stuck gauge proves nothing"
 
 
+def _stuck_thermometer(trace: Trace, resolution_c: float | None) -> str:
+    """A fine thermometer that never moves is stuck, and then the weather is in the gauge uncorrected."""
+    if np.ptp(trace.temp) > 0 or resolution_c is None or resolution_c >= FINE_C:
+        return ""
+    return f"the thermometer stands at {float(trace.temp[0]):g} °C in every reading: a stuck one corrects nothing"
+
+
 def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, strays: int) -> Sense:
     baro = np.where(np.isfinite(trace.baro), trace.baro, atmosphere_kpa)
     gauge = _calm(trace.p - baro if trace.absolute else trace.p)
@@ -189,6 +204,10 @@ def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, stra
         return Sense(trace, "", strays)
     began = bool(inside[: max(2, len(inside) // 50)].any())
     if not began:
+        stood = int(np.argmax(inside)) if inside.any() else 0
+        if stood and len(inside) - stood >= LEAST_READINGS:
+            # The logger ran while the tank was pumped up: the hold begins where it first stands at its pressure.
+            return _in_band(trace.picked(np.arange(len(inside)) >= stood), target, atmosphere_kpa, strays)
         first = float(gauge[0])
         return Sense(trace, f"the hold began at {first:.2f} kPa, not near its {target:g} kPa", strays)
     out = int(np.argmax(~inside))

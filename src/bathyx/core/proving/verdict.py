@@ -109,7 +109,7 @@ def read_trace(
         trace.absolute and not trace.has_barometer and around.barometer_kpa is None and around.altitude_m is None
     )
     base = HIGH_BASE if unknown_base else around.level_kpa
-    sense = sensible(trace, test_kpa, base, sensors.resolution_kpa)
+    sense = sensible(trace, test_kpa, base, sensors.resolution_kpa, sensors.temp_resolution_c)
     if sense.fault and not sense.lost:
         more = " With an absolute gauge give the barometer or the altitude." if unknown_base else ""
         return Decision("not decided", f"{sense.fault}.{more}" if more else sense.fault), None
