@@ -1,14 +1,33 @@
 """Tape readings and quantities, as makers type them."""
 
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bathyx.core.units import Family, QuantityError, Reading, ReadingError, parse_length, parse_quantity, show, worded
+from bathyx.core.build.steps import steps
+from bathyx.core.evaluate import evaluate
+from bathyx.core.units import (
+    Family,
+    QuantityError,
+    Reading,
+    ReadingError,
+    Said,
+    kpa,
+    litres,
+    mm,
+    parse_length,
+    parse_quantity,
+    show,
+    worded,
+)
+from bathyx.demo import jobs
+from tests.core.test_findings import CASES
 
 
 @pytest.mark.parametrize(
-    ("typed", "mm"),
+    ("typed", "value"),
     [
         ("387", 387.0),
         ('15 1/4"', 387.35),
@@ -32,8 +51,8 @@ from bathyx.core.units import Family, QuantityError, Reading, ReadingError, pars
         ("12 1/2 in", 317.5),
     ],
 )
-def test_a_tape_reading_becomes_millimetres(typed, mm):
-    assert parse_length(typed) == pytest.approx(mm, abs=1e-4)
+def test_a_tape_reading_becomes_millimetres(typed, value):
+    assert parse_length(typed) == pytest.approx(value, abs=1e-4)
 
 
 @pytest.mark.parametrize(
@@ -66,8 +85,8 @@ def test_a_reading_keeps_what_was_typed():
 
 
 @given(st.integers(1, 5000))
-def test_inches_shown_are_read_back_within_half_a_sixteenth(mm):
-    assert parse_length(show(mm, "length", Family.US)) == pytest.approx(mm, abs=25.4 / 32 + 1e-6) or mm < 1
+def test_inches_shown_are_read_back_within_half_a_sixteenth(size):
+    assert parse_length(show(size, "length", Family.US)) == pytest.approx(size, abs=25.4 / 32 + 1e-6) or size < 1
 
 
 @pytest.mark.parametrize(
@@ -125,3 +144,27 @@ def test_a_sentence_is_read_in_inches_and_gallons(metric, us):
 def test_a_comma_before_three_digits_is_asked_about_in_quantities_too(typed):
     with pytest.raises(QuantityError, match="may be"):
         parse_quantity(typed, "volume")
+
+
+def test_a_sentence_holds_its_quantities():
+    said = Said(f"only {mm(9)} of {mm(1250)}, at {kpa(21)} in {litres(3.785411784, 2)} and {mm(2.5, None)} sheet")
+    assert said == "only 9 mm of 1\u2009250 mm, at 21.0 kPa in 3.79 L and 2.5 mm sheet"
+    assert worded(said, Family.US) == 'only 0.35" of 49 3/16", at 3.046 psi in 1.00 US gal and 0.098" sheet'
+    assert worded(said, Family.METRIC) == said
+    assert Said(said) is said
+    assert worded(said + Said(f" by {mm(100)}"), Family.US).endswith('3 15/16"')
+
+
+def test_every_finding_step_and_working_reads_in_inches_without_a_metric_length_left():
+    for e in [*(evaluate(make()) for make in jobs.ALL.values()), *(evaluate(make()) for _, _, make, _ in CASES[:24])]:
+        texts = [t for f in e.findings for t in (f.message, f.figure, f.limit, f.remedy.label if f.remedy else "")]
+        texts += [t for s in steps(e) for t in (s.title, s.detail)]
+        r = e.results
+        texts += [f.explain() for f in (r.capacity.net, r.weight.dry, r.strength.bears, r.longest_bay)]
+        for text in texts:
+            plain, us = worded(text, Family.METRIC), worded(text, Family.US)
+            assert "\ue000" not in plain + us, text
+            spoken = us.split("Source:")[0].split("\n")
+            assert not any(
+                re.search(r"\d (?:mm|kPa|kg)(?![\w/²³])", line) for line in spoken if "Here" in line or len(spoken) == 1
+            ), us

@@ -21,6 +21,7 @@ from bathyx.core.space import Room
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
 from bathyx.core.tank.families import litres_per_mm, shell_of
+from bathyx.core.units import kilos, mm
 
 COST = formula(
     "sheet.cost",
@@ -208,7 +209,7 @@ def _spare(room: Room, outside: OutsideSize) -> Figure:
 def _longest(spans: tuple[BaySpan, ...]) -> Figure:
     longest = max(spans, key=lambda span: span.length_mm)
     way = "along" if longest.axis == "x" else "across"
-    working = f"{way} the tank from {longest.start_mm:.0f} to {longest.end_mm:.0f} mm: {longest.length_mm:.0f} mm"
+    working = f"{way} the tank from {longest.start_mm:.0f} to {mm(longest.end_mm)}: {mm(longest.length_mm)}"
     return Figure("Longest bay", longest.length_mm, "length", BAY, working)
 
 
@@ -222,4 +223,4 @@ def _weld(seams: tuple[Seam, ...]) -> Figure:
 def _cost(blanks: tuple[Blank, ...], stock: Sheet) -> Figure:
     mass = sum(stock.mass_kg(blank.area_mm2) for blank in blanks)
     price = stock.material.price_per_kg
-    return Figure("Sheet", mass * price, "money", COST, f"{mass:.2f} kg × {price:g} per kg = {mass * price:.2f}")
+    return Figure("Sheet", mass * price, "money", COST, f"{kilos(mass, 2)} × {price:g} per kg = {mass * price:.2f}")

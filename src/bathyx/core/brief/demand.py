@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from bathyx.core.formula import Figure, formula
+from bathyx.core.units import litres
 from bathyx.core.units.frozen import Frozen
 
 RUNNING = formula(
@@ -47,7 +48,7 @@ class CapacityWanted(Frozen):
     @property
     def wanted(self) -> Figure:
         """Usable litres wanted."""
-        return Figure("Wanted", self.litres, "volume", ASKED, f"{self.litres:g} L")
+        return Figure("Wanted", self.litres, "volume", ASKED, f"{litres(self.litres, None)}")
 
 
 class RunningTime(Frozen):
@@ -61,9 +62,9 @@ class RunningTime(Frozen):
     @property
     def wanted(self) -> Figure:
         """Usable litres wanted."""
-        litres = self.litres_per_hour * self.hours * (1 + self.reserve_share)
-        working = f"{self.litres_per_hour:g} L/h × {self.hours:g} h × {1 + self.reserve_share:g} = {litres:.1f} L"
-        return Figure("Wanted", litres, "volume", RUNNING, working)
+        wanted = self.litres_per_hour * self.hours * (1 + self.reserve_share)
+        working = f"{self.litres_per_hour:g} L/h × {self.hours:g} h × {1 + self.reserve_share:g} = {litres(wanted)}"
+        return Figure("Wanted", wanted, "volume", RUNNING, working)
 
 
 class SystemShare(Frozen):
@@ -76,8 +77,14 @@ class SystemShare(Frozen):
     @property
     def wanted(self) -> Figure:
         """Usable litres wanted."""
-        litres = self.system_litres * self.share
-        return Figure("Wanted", litres, "volume", SHARE, f"{self.system_litres:g} L × {self.share:g} = {litres:.2f} L")
+        wanted = self.system_litres * self.share
+        return Figure(
+            "Wanted",
+            wanted,
+            "volume",
+            SHARE,
+            f"{litres(self.system_litres, None)} × {self.share:g} = {litres(wanted, 2)}",
+        )
 
 
 Demand = Annotated[CapacityWanted | RunningTime | SystemShare, Field(discriminator="kind")]

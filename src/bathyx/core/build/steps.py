@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.units import Said, kilos, litres, mm
 
 
 @dataclass(frozen=True)
@@ -22,6 +23,10 @@ class Step:
     detail: str
     caution: str = ""
     hold: bool = False
+
+    def __post_init__(self) -> None:
+        for name in ("title", "detail", "caution"):
+            object.__setattr__(self, name, Said(getattr(self, name)))
 
 
 def steps(evaluation: Evaluation) -> tuple[Step, ...]:
@@ -36,12 +41,12 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             "agree",
             "Agree sketch and brief with the customer",
-            f"{r.capacity.usable.value:.1f} L usable of {r.fluid.name.lower()}, {r.weight.full.value:.0f} kg full",
+            f"{litres(r.capacity.usable.value)} usable of {r.fluid.name.lower()}, {kilos(r.weight.full.value, 0)} full",
         ),
         Step(
             "mock",
             "Card mock-up in the space",
-            f"outside {r.outside.length_mm:.0f} × {r.outside.width_mm:.0f} × {r.outside.height_mm:.0f} mm; "
+            f"outside {r.outside.length_mm:.0f} × {r.outside.width_mm:.0f} × {mm(r.outside.height_mm)}; "
             "try the way in with tabs and fittings on",
         ),
         Step(
@@ -61,7 +66,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             f"bend:{b.name}",
             f"Bend {b.name}",
-            f"{len(b.bends)} bends, inside radius {r.rule.radius_mm:g} mm; {SCHOOLS[job.makeup.school].lower()}",
+            f"{len(b.bends)} bends, inside radius {mm(r.rule.radius_mm, None)}; {SCHOOLS[job.makeup.school].lower()}",
         )
         for b in bent
     ]
@@ -82,7 +87,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             Step(
                 "bosses",
                 "Weld rings and bosses into flat panels",
-                ", ".join(f"{f.id} {f.ring_mm:g} mm" for f in rings),
+                ", ".join(f"{f.id} {mm(f.ring_mm, None)}" for f in rings),
                 "Aim the arc at the thick side, clamp to a steel table as heat sink.",
             )
         )

@@ -24,6 +24,7 @@ from bathyx.core.material import fluid
 from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.tank.attitude import attitude, working_tilt_deg
+from bathyx.core.units import litres, mm
 
 GROSS = formula(
     "capacity.gross",
@@ -198,23 +199,23 @@ def capacity(
             if left > worst:
                 worst, way = left, _way(trim, heel)
     size = shell.bounds[1] - shell.bounds[0]
-    box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {size[2]:.1f} mm holds {np.prod(size) / 1e6:.2f} L; "
+    box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {mm(size[2], 1)} holds {litres(float(np.prod(size)) / 1e6, 2)}; "
     return Capacity(
-        Figure("Gross", gross, "volume", GROSS, f"{box}this shell {gross:.3f} L"),
-        Figure("Net", net, "volume", NET, f"{gross:.2f} − {gross - net:.2f} = {net:.2f} L"),
+        Figure("Gross", gross, "volume", GROSS, f"{box}this shell {litres(gross, 3)}"),
+        Figure("Net", net, "volume", NET, f"{gross:.2f} − {gross - net:.2f} = {litres(net, 2)}"),
         Figure(
             "Usable",
             max(fill - dead, 0.0),
             "volume",
             USABLE,
-            f"{net:.2f} − {air:.2f} air − {dead:.2f} below the pickup = {max(fill - dead, 0.0):.2f} L",
+            f"{net:.2f} − {air:.2f} air − {dead:.2f} below the pickup = {litres(max(fill - dead, 0.0), 2)}",
         ),
         Figure(
             "Usable on the slope",
             max(fill - worst, 0.0),
             "volume",
             USABLE,
-            f"worst {way}: {fill:.2f} − {worst:.2f} = {max(fill - worst, 0.0):.2f} L",
+            f"worst {way}: {fill:.2f} − {worst:.2f} = {litres(max(fill - worst, 0.0), 2)}",
         ),
         air,
         dead,

@@ -17,6 +17,7 @@ from bathyx.core.inside.fittings import USES, Fitting, inlets, seat
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.seams import Seam
+from bathyx.core.units import kilos, litres, mm
 
 DRY = formula(
     "weight.dry",
@@ -101,7 +102,7 @@ def weigh(
     _, centre_contents = centroid_below([(f.loop, f.normal) for f in shell.faces], capacity.fill_level_mm)
     centre = (centre_dry * dry + centre_contents * contents) / (dry + contents)
     x, y, z = (float(v) for v in centre)
-    place = f"full: {x:.0f} mm from the front, {y:.0f} mm from the left, {z:.0f} mm up; empty {centre_dry[2]:.0f} mm up"
+    place = f"full: {mm(x)} from the front, {mm(y)} from the left, {mm(z)} up; empty {mm(centre_dry[2])} up"
     sheets = sum(sheet.mass_kg(b.area_mm2) for b in blanks)
     return Weight(
         Figure(
@@ -109,10 +110,12 @@ def weigh(
             dry,
             "mass",
             DRY,
-            f"{sheets:.2f} kg of {sheet.name} in {len(blanks)} blanks + {dry - sheets:.2f} kg of "
-            f"rings, weld and fittings = {dry:.2f} kg",
+            f"{kilos(sheets, 2)} of {sheet.name} in {len(blanks)} blanks + {kilos(dry - sheets, 2)} of "
+            f"rings, weld and fittings = {kilos(dry, 2)}",
         ),
-        Figure("Full", dry + contents, "mass", FULL, f"{dry:.2f} + {capacity.fill_l:.1f} L → {dry + contents:.2f} kg"),
+        Figure(
+            "Full", dry + contents, "mass", FULL, f"{dry:.2f} + {litres(capacity.fill_l)} → {kilos(dry + contents, 2)}"
+        ),
         Figure("Centre of gravity, up", z, "length", CENTRE, place),
         centre,
         centre_dry,

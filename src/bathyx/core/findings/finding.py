@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import Said
 
 Severity = Literal["stop", "warn", "note"]
 
@@ -22,6 +23,10 @@ class Remedy:
     label: str
     changes: tuple[tuple[str, Any], ...]
     costs: str = ""
+
+    def __post_init__(self) -> None:
+        for name in ("label", "costs"):
+            object.__setattr__(self, name, Said(getattr(self, name)))
 
     def apply(self, job: Job) -> Job:
         """The job with the remedy in it."""
@@ -49,6 +54,10 @@ class Finding:
     remedy: Remedy | None = None
     otherwise: tuple[Remedy, ...] = ()
     think: Callable[[], Finding] | None = field(default=None, compare=False)
+
+    def __post_init__(self) -> None:
+        for name in ("message", "rule", "figure", "limit"):
+            object.__setattr__(self, name, Said(getattr(self, name)))
 
     def thought(self) -> Finding:
         """The finding after what takes longer to think out: a search for a better place, say."""

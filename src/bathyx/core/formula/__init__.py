@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bathyx.core.units.said import Said
+
 _LEDGER: dict[str, Formula] = {}
 
 
@@ -34,14 +36,17 @@ class Figure:
     formula: Formula
     working: str = ""
 
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "working", Said(self.working))
+
     def explain(self) -> str:
         """The explanation shown when a maker points at the figure: formula, numbers, source, trust."""
         f = self.formula
         lines = [f.title, f.expression]
         if self.working:
-            lines.append(f"Here: {self.working}")
+            lines.append(f"Here: {self.working.template if isinstance(self.working, Said) else self.working}")
         lines += [f"Source: {f.source}", f"Holds for: {f.valid}", f"Trust: {f.tolerance}; held by {f.check}"]
-        return "\n".join(lines)
+        return Said("\n".join(lines))
 
 
 def formula(key: str, title: str, expression: str, *, source: str, valid: str, check: str, tolerance: str) -> Formula:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pydantic import Field
 
 from bathyx.core.formula import Figure, formula
-from bathyx.core.units import Reading
+from bathyx.core.units import Reading, mm
 from bathyx.core.units.frozen import Frozen
 
 SKEW = formula(
@@ -77,7 +77,7 @@ class MeasuredBox(Frozen):
         width = self.width.mm
         skew = abs(first**2 - second**2) / (4 * width)
         misfit = math.sqrt((first**2 + second**2) / 2) - self.square_diagonal_mm
-        working = f"|{first:.0f}² − {second:.0f}²| / (4 × {width:.0f}) = {skew:.1f} mm"
+        working = f"|{first:.0f}² − {second:.0f}²| / (4 × {width:.0f}) = {mm(skew, 1)}"
         return Squareness(skew, misfit, Figure("Out of square", skew, "length", SKEW, working))
 
     @property

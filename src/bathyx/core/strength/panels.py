@@ -20,6 +20,7 @@ from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
 from bathyx.core.strength.shapes import PanelShape, panels_of
+from bathyx.core.units import kpa, megapascals, mm
 
 TEST_SHARE, SERVICE_SHARE = 0.9, 2 / 3
 TEST_STRESS_SHARE = TEST_SHARE
@@ -93,13 +94,15 @@ class Strength:
         low, high = w.bulge_mm
         shape = "" if w.rectangular else ", no rectangle: as the rectangle that bulges alike"
         bulge = (
-            f"bulges {low:.1f} to {high:.1f} mm, {w.stress_mpa:.0f} MPa" if w.in_range else "is past the plate table"
+            f"bulges {low:.1f} to {mm(high, 1)}, {megapascals(w.stress_mpa)}"
+            if w.in_range
+            else "is past the plate table"
         )
         least = "at least " if w.at_least else ""
         working = (
-            f"{w.face}, {w.short_mm:.0f} × {w.long_mm:.0f} mm{shape}: at {self.pressure_kpa:.1f} kPa {bulge}; weakest is "
-            f"{w.link}: bears {least}{w.bears_kpa:.1f} kPa. In service {self.worst_in_service.face} carries "
-            f"{self.worst_in_service.service_kpa:.1f} of {self.worst_in_service.service_bears_kpa:.1f} kPa"
+            f"{w.face}, {w.short_mm:.0f} × {mm(w.long_mm)}{shape}: at {kpa(self.pressure_kpa)} {bulge}; weakest is "
+            f"{w.link}: bears {least}{kpa(w.bears_kpa)}. In service {self.worst_in_service.face} carries "
+            f"{self.worst_in_service.service_kpa:.1f} of {kpa(self.worst_in_service.service_bears_kpa)}"
         )
         return Figure("Tank bears", w.bears_kpa, "pressure", LARGE, working)
 

@@ -2,6 +2,7 @@
 
 from bathyx.core.units.quantity import KINDS, Family, QuantityError, parse_quantity, show, unit_of
 from bathyx.core.units.reading import Reading, ReadingError, parse_length
+from bathyx.core.units.said import Said, joules, kilos, kpa, litres, megapascals, mm
 from bathyx.core.units.words import worded
 
 __all__ = [
@@ -10,6 +11,13 @@ __all__ = [
     "QuantityError",
     "Reading",
     "ReadingError",
+    "Said",
+    "joules",
+    "kilos",
+    "kpa",
+    "litres",
+    "megapascals",
+    "mm",
     "parse_length",
     "parse_quantity",
     "show",

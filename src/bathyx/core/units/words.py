@@ -1,13 +1,13 @@
-"""Sentences in the other unit family: metric quantities inside a text, turned where they stand.
-
-Findings, steps and workings are written once, in metric; a maker who looks at inches reads them in inches.
+"""Sentences in the other unit family. What was said with its quantities is rendered from them (`Said`); in plain texts,
+such as reasons that stand in the register, metric quantities are turned where they stand.
 """
 
 from __future__ import annotations
 
 import re
 
-from bathyx.core.units.quantity import KINDS, Family, inches, show
+from bathyx.core.units.quantity import KINDS, Family, show
+from bathyx.core.units.said import Said, spoken_inches
 
 _KIND_OF = {
     KINDS[kind].metric.sign: kind for kind in ("volume", "mass", "pressure", "stress", "energy", "leak", "rate")
@@ -22,6 +22,8 @@ def worded(text: str, family: Family) -> str:
 
     Precision is that of the text. Quantities per millimetre and squared units are left as they are.
     """
+    if isinstance(text, Said) and text.holds_quantities:
+        text = text.in_family(family)
     if family == Family.METRIC:
         return text
     return _QUANTITY.sub(_turned, text)
@@ -31,17 +33,10 @@ def _turned(match: re.Match[str]) -> str:
     values = [float(n.replace("\u2009", "")) for n in match.group(1).split(" × ")]
     sign = match.group(2)
     if sign == "mm":
-        return " × ".join(_length(v) for v in values)
+        return " × ".join(spoken_inches(v) for v in values)
     if sign == "m":
         return " × ".join(show(v * 1000, "weld", Family.US) for v in values)
     kind = _KIND_OF[sign]
     base = KINDS[kind].metric.size
     shown = [show(v * base, kind, Family.US, unit=False) for v in values[:-1]]
     return " × ".join([*shown, show(values[-1] * base, kind, Family.US)])
-
-
-def _length(mm: float) -> str:
-    """Inches as a tape shows them; under 1/4 inch in thousandths, as sheet is talked of, under 2 inches in hundredths."""
-    if 0 < mm < 6.35:
-        return f'{mm / 25.4:.3f}"'
-    return f'{mm / 25.4:.2f}"' if 0 < mm < 50.8 else inches(mm)

@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.baffles import BAY_SOURCE, bay_limit_mm
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -20,12 +21,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "inside.bay",
             "warn",
-            f"The longest bay {word} the tank runs {longest:.0f} mm without a baffle",
+            f"The longest bay {word} the tank runs {mm(longest)} without a baffle",
             "no run of free surface longer than the limit",
             BAY_SOURCE,
             "inside",
             "",
-            f"{longest:.0f} mm",
-            f"{limit:.0f} mm",
+            f"{mm(longest)}",
+            f"{mm(limit)}",
             Remedy("Place baffles by rule", (("inside.baffles.by_rule", True),)),
         )

@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.baffles import BAY_SOURCE, FIXED_BAY_MM, MOVING_BAY_MM
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 SLACK = 1.34
 
@@ -22,12 +23,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "inside.bay_limit",
         "warn",
-        f"The limit for bays is set to {typed:.0f} mm by hand; {usual:.0f} mm is usual here, and a bay of {longest:.0f} mm stands",
+        f"The limit for bays is set to {mm(typed)} by hand; {mm(usual)} is usual here, and a bay of {mm(longest)} stands",
         "a limit typed by hand is said where it hides a long bay",
         BAY_SOURCE,
         "inside",
         "",
-        f"{longest:.0f} mm bay",
-        f"usual {usual:.0f} mm",
+        f"{mm(longest)} bay",
+        f"usual {mm(usual)}",
         Remedy("Take the usual limit", (("inside.baffles.max_bay_mm", None),)),
     )

@@ -9,6 +9,7 @@ from bathyx.core.findings.placing import named, put
 from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 AFLOAT = "petrol tanks afloat have no drain and no opening below the fuel"
 AFLOAT_SOURCE = "ISO 21487 and ABYC H-24; 33 CFR 183 subpart J, all from memory"
@@ -30,13 +31,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield Finding(
                 "opening.level",
                 "stop",
-                f"The {named(fitting)} stands {level - lowest:.0f} mm below the fill level: the fluid comes out of it",
+                f"The {named(fitting)} stands {mm(level - lowest)} below the fill level: the fluid comes out of it",
                 "filler and vents open above the highest level of the fluid",
                 "common practice",
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{lowest:.0f} mm up",
-                f"above {level:.0f} mm",
+                f"{mm(lowest)} up",
+                f"above {mm(level)}",
                 _to_top(job, r, i),
             )
         elif petrol:
@@ -52,8 +53,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 AFLOAT_SOURCE,
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{lowest:.0f} mm up",
-                f"above {level:.0f} mm",
+                f"{mm(lowest)} up",
+                f"above {mm(level)}",
                 remedy or _to_top(job, r, i),
             )
 

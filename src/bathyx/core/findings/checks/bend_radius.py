@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 NARROW_MM = 80.0
 
@@ -19,13 +20,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "sheet.radius",
             "stop",
-            f"Inside radius {r.rule.radius_mm:g} mm in {r.sheet.name}: the sheet cracks at the outside of the bend",
+            f"Inside radius {mm(r.rule.radius_mm, None)} in {r.sheet.name}: the sheet cracks at the outside of the bend",
             "inside radius at least the sheet's own for its thickness",
             r.sheet.material.source,
             "cut",
             "",
-            f"{r.rule.radius_mm:g} mm",
-            f"at least {least:g} mm",
+            f"{mm(r.rule.radius_mm, None)}",
+            f"at least {mm(least, None)}",
             Remedy("Use the sheet's own radius", (("makeup.bend_radius_mm", None),)),
         )
     for face in r.panelled.faces:
@@ -41,12 +42,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "sheet.channel",
             "stop",
-            f"{face.id} is the floor of a channel {width:.0f} mm wide and {deep:.0f} mm deep: no punch gets in for its second bend",
+            f"{face.id} is the floor of a channel {mm(width)} wide and {mm(deep)} deep: no punch gets in for its second bend",
             "a channel at most as deep as it is wide under a straight punch",
             "press-brake handbooks, from memory",
             "cut",
             f"face:{face.id}",
-            f"{deep:.0f} mm deep",
-            f"at most {width:.0f} mm",
+            f"{mm(deep)} deep",
+            f"at most {mm(width)}",
             Remedy("Weld one of its edges", (("makeup.edges", [*kept, {"edge": mine[0].edge.id, "role": "weld"}]),)),
         )

@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -26,13 +27,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "sheet.stock",
             "stop",
-            f"Blank {blank.name} is {long:.0f} × {short:.0f} mm, larger than any stock sheet",
+            f"Blank {blank.name} is {long:.0f} × {mm(short)}, larger than any stock sheet",
             "each blank lies on one stock sheet",
             "stock sizes of the sheet table",
             "cut",
             f"blank:{blank.name}",
-            f"{long:.0f} × {short:.0f} mm",
-            f"{max(biggest):.0f} × {min(biggest):.0f} mm",
+            f"{long:.0f} × {mm(short)}",
+            f"{max(biggest):.0f} × {mm(min(biggest))}",
             offers[0] if offers else None,
             tuple(offers[1:]),
         )

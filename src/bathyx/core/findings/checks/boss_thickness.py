@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 RATIO = 2.0
 
@@ -21,13 +22,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "fitting.boss",
         "note",
-        f"{len(thick)} {'rings' if len(thick) > 1 else 'ring'} up to {most:g} mm thick on {t:g} mm sheet. Aim the arc at the "
-        "thick side, clamp to a steel table as heat sink, "
+        f"{len(thick)} {'rings' if len(thick) > 1 else 'ring'} up to {mm(most, None)} thick on {mm(t, None)} sheet. Aim the arc "
+        "at the thick side, clamp to a steel table as heat sink, "
         "weld before assembly",
         f"a ring of {RATIO:g} thicknesses or more needs its own heat plan",
         "6 mm rings on 3 mm sheet: common practice",
         "build",
         f"fitting:{thick[0].id}",
-        f"{most:g} mm ring",
-        f"heat plan from {RATIO * t:g} mm",
+        f"{mm(most, None)} ring",
+        f"heat plan from {mm(RATIO * t, None)}",
     )

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -18,12 +19,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "sheet.brake",
         "stop",
-        f"A bend of {longest:.0f} mm is longer than the brake",
+        f"A bend of {mm(longest)} is longer than the brake",
         "each bend is made in one stroke",
         "the shop's brake, as set in the make-up",
         "cut",
         "",
-        f"{longest:.0f} mm",
-        f"{limit:.0f} mm",
+        f"{mm(longest)}",
+        f"{mm(limit)}",
         Remedy("Make it of sheared plates", (("makeup.school", "plates"),)),
     )

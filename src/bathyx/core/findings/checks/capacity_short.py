@@ -9,6 +9,7 @@ from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.tank.families import shell_of
 from bathyx.core.tank.fit import fill_room
+from bathyx.core.units import litres, mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -24,18 +25,18 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         grown = None
     if grown is not None and shell_of(grown).volume_mm3 > r.shell.volume_mm3 * 1.001:
         changes = tuple((f"tank.{n}", getattr(grown, n)) for n in ("length_mm", "width_mm", "height_mm"))
-        remedy = Remedy(f"Fill the space: {shell_of(grown).volume_mm3 / 1e6:.1f} L gross", changes)
+        remedy = Remedy(f"Fill the space: {litres(shell_of(grown).volume_mm3 / 1e6)} gross", changes)
     dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1])
     yield Finding(
         "capacity.short",
         "stop" if short > 0.05 * wanted else "warn",
-        f"Usable capacity is {short:.1f} L short of the brief; "
-        f"{short / worth:.0f} mm more {dimension.removesuffix('_mm')} would give it",
+        f"Usable capacity is {litres(short)} short of the brief; "
+        f"{mm(short / worth)} more {dimension.removesuffix('_mm')} would give it",
         "usable capacity at least what the brief wants",
         "the brief",
         "tank",
         "",
-        f"{usable:.1f} L",
-        f"{wanted:.1f} L",
+        f"{litres(usable)}",
+        f"{litres(wanted)}",
         remedy,
     )

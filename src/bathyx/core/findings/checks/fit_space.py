@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -26,12 +27,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "fit.space",
             "stop",
-            f"The tank is {over:.0f} mm too long for the space in {name}",
+            f"The tank is {mm(over)} too long for the space in {name}",
             "outside size plus clearance must not exceed the measured space, less its skew",
             "the space as measured",
             "tank",
             f"size:{name}",
-            f"{size:.0f} mm",
-            f"{room:.0f} mm",
+            f"{mm(size)}",
+            f"{mm(room)}",
             remedy,
         )

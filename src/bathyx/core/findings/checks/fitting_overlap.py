@@ -10,6 +10,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 CLEAR_MM = 10.0
 
@@ -30,12 +31,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             "fitting.overlap",
             "stop" if clear < 0 else "warn",
             f"{named(a).capitalize()} and {named(b)} {'overlap' if clear < 0 else 'crowd each other'} on {a.face}",
-            f"at least {CLEAR_MM:.0f} mm from rim to rim",
+            f"at least {mm(CLEAR_MM)} from rim to rim",
             "room for both welds and a spanner: common practice",
             "inside",
             f"fitting:{b.id}",
-            f"{-clear:.0f} mm into it" if clear < 0 else f"{clear:.0f} mm apart",
-            f"want {CLEAR_MM:.0f} mm",
+            f"{mm(-clear)} into it" if clear < 0 else f"{mm(clear)} apart",
+            f"want {mm(CLEAR_MM)}",
             _apart(job, r, j, b.u_mm + way[0] * step, b.v_mm + way[1] * step),
         )
 
@@ -46,6 +47,6 @@ def _apart(job: Job, r: Results, index: int, u: float, v: float) -> Remedy | Non
     if spot is None:
         return None
     return Remedy(
-        f"Move {fitting.id} to {spot[0]:.0f}, {spot[1]:.0f} mm",
+        f"Move {fitting.id} to {spot[0]:.0f}, {mm(spot[1])}",
         ((f"inside.fittings.{index}.u_mm", spot[0]), (f"inside.fittings.{index}.v_mm", spot[1])),
     )

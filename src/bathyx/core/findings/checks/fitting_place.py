@@ -11,6 +11,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -60,7 +61,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             "the shell",
             "inside",
             f"fitting:{fitting.id}",
-            f"{fitting.u_mm:.0f}, {fitting.v_mm:.0f} mm",
+            f"{fitting.u_mm:.0f}, {mm(fitting.v_mm)}",
             f"inside {face.id}",
             remedy,
         )

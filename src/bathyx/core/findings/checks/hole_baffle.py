@@ -10,6 +10,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 CLEAR_MM = 8.0
 
@@ -36,12 +37,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 "hole.baffle",
                 "stop" if clear < 0 else "warn",
                 f"Baffle B{number} stands {'in' if clear < 0 else 'beside'} the hole of {named(fitting)}",
-                f"at least {CLEAR_MM:.0f} mm between hole and baffle",
+                f"at least {mm(CLEAR_MM)} between hole and baffle",
                 "room for the weld and the tube: common practice",
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{-clear:.0f} mm into it" if clear < 0 else f"{clear:.0f} mm clear",
-                f"wants {CLEAR_MM:.0f} mm clear",
+                f"{mm(-clear)} into it" if clear < 0 else f"{mm(clear)} clear",
+                f"wants {mm(CLEAR_MM)} clear",
                 _moved(job, r, i, field, target),
             )
 
@@ -53,6 +54,6 @@ def _moved(job: Job, r: Results, index: int, field: str, target: float) -> Remed
     if spot is None:
         return None
     return Remedy(
-        f"Move {fitting.id} to {spot[0]:.0f}, {spot[1]:.0f} mm",
+        f"Move {fitting.id} to {spot[0]:.0f}, {mm(spot[1])}",
         ((f"inside.fittings.{index}.u_mm", spot[0]), (f"inside.fittings.{index}.v_mm", spot[1])),
     )

@@ -14,6 +14,7 @@ from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.bend import setback_mm
+from bathyx.core.units import mm
 
 TORCH_ROOM_MM = 12.0
 TORCH_SOURCE = "12 mm between a ring's weld and a corner weld, so that both can be reached: common practice"
@@ -56,15 +57,15 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield Finding(
                 code,
                 "warn" if clear >= 0 else "stop",
-                f"The rim of {named(fitting)} is {abs(clear):.0f} mm {'over' if clear < 0 else 'from'} the {what} {edge.id}",
-                f"at least {limit:.0f} mm of flat between rim and {what}",
+                f"The rim of {named(fitting)} is {mm(abs(clear))} {'over' if clear < 0 else 'from'} the {what} {edge.id}",
+                f"at least {mm(limit)} of flat between rim and {what}",
                 source,
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{-clear:.0f} mm over it" if clear < 0 else f"{clear:.0f} mm of flat",
-                f"wants {limit:.0f} mm",
+                f"{mm(-clear)} over it" if clear < 0 else f"{mm(clear)} of flat",
+                f"wants {mm(limit)}",
                 Remedy(
-                    f"Move it in by {limit - clear:.0f} mm",
+                    f"Move it in by {mm(limit - clear)}",
                     (
                         (f"inside.fittings.{i}.u_mm", round(fitting.u_mm + float(step @ u), 1)),
                         (f"inside.fittings.{i}.v_mm", round(fitting.v_mm + float(step @ v), 1)),

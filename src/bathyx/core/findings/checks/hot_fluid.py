@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.material import SheetMaterial, materials
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def suitable(r: Results, also: Callable[[SheetMaterial], bool]) -> tuple[Remedy, ...]:
@@ -16,7 +17,7 @@ def suitable(r: Results, also: Callable[[SheetMaterial], bool]) -> tuple[Remedy,
     fit = [m for m in materials().values() if m.key != now.key and r.fluid.suits.get(m.group) == "yes" and also(m)]
     fit.sort(key=lambda m: m.group != now.group)
     return tuple(
-        Remedy(f"Use {t:g} mm {m.name}", (("tank.sheet", f"{m.key}/{t:g}"),))
+        Remedy(f"Use {mm(t, None)} {m.name}", (("tank.sheet", f"{m.key}/{t:g}"),))
         for m in fit[:4]
         for t in sorted(m.thicknesses, key=lambda t: (t < r.sheet.thickness_mm - 0.6, abs(t - r.sheet.thickness_mm)))[
             :4

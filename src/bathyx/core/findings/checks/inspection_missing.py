@@ -11,6 +11,7 @@ from bathyx.core.findings.placing import free_name, put
 from bathyx.core.inside.fittings import usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 LARGE_L = 60.0
 
@@ -26,7 +27,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         sized = spot.model_copy(update={"id": free_name(job, "port"), "hole_mm": hole, "ring_od_mm": ring})
         placed = put(job, r, sized)
         if placed is not None:
-            label = f"Add an inspection port of {hole:.0f} mm"
+            label = f"Add an inspection port of {mm(hole)}"
             remedy = Remedy(label, (("inside.fittings", [*job.inside.fittings, placed]),))
             break
     yield Finding(

@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.proving.least import LEAST, head_kpa, least_of, too_little
 from bathyx.core.results import Results
+from bathyx.core.units import kpa
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -39,7 +40,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             LEAST.source,
             "prove",
             "",
-            f"{test.test_kpa:.1f} kPa, {test.hold_min:g} min" if test.pressed else f"{test.hold_min:g} min",
-            f"least {least.kpa:.1f} kPa, {least.minutes:g} min" if test.pressed else f"least {least.minutes:g} min",
+            f"{kpa(test.test_kpa)}, {test.hold_min:g} min" if test.pressed else f"{test.hold_min:g} min",
+            f"least {kpa(least.kpa)}, {least.minutes:g} min" if test.pressed else f"least {least.minutes:g} min",
             Remedy("Take the least that proves", changes),
         )

@@ -11,6 +11,7 @@ from bathyx.core.findings.placing import free_name, put
 from bathyx.core.inside.fittings import inlets, seat, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 REACH_MM = 25.0
 
@@ -28,7 +29,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         return
     floor = min(r.shell.faces, key=lambda f: float(f.centroid[2]) + (0.0 if f.normal[2] < -0.7 else 1e6))
     size = np.ptp(floor.outline, axis=0)
-    reach = f"{min(points) - low:.0f} mm above it" if points else "none"
+    reach = f"{mm(min(points) - low)} above it" if points else "none"
     remedy = None
     if not (job.brief.afloat and r.fluid.petrol_like):
         wish = usual(
@@ -50,6 +51,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "inside",
         f"face:{floor.id}",
         reach,
-        f"within {REACH_MM:.0f} mm",
+        f"within {mm(REACH_MM)}",
         remedy,
     )

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import kilos
 
 GRAVITY, PULL_G = 9.80665, 2.0
 
@@ -20,7 +21,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "tank.mounts",
         "note",
-        f"Not said how it is held: full it weighs {full:.0f} kg, and mounts carry about {pull / 1000:.1f} kN when it "
+        f"Not said how it is held: full it weighs {kilos(full, 0)}, and mounts carry about {pull / 1000:.1f} kN when it "
         "pounds. Straps with rubber under the tank, or tabs on the thick sheet; mounts on thin skin crack",
         "mounts carry the full tank at twice its weight",
         "common practice; twice the weight is Bathyx's own line",

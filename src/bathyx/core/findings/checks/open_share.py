@@ -9,6 +9,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.baffles import OPEN_AIM, OPEN_HIGH, OPEN_LOW, OPEN_SHARE
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -26,7 +27,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         )
         remedy = None
         if abs(diameter - job.inside.baffles.flow_hole_mm) >= 1:
-            remedy = Remedy(f"Flow holes of {diameter:.0f} mm", (("inside.baffles.flow_hole_mm", diameter),))
+            remedy = Remedy(f"Flow holes of {mm(diameter)}", (("inside.baffles.flow_hole_mm", diameter),))
         yield Finding(
             "inside.open",
             "warn",

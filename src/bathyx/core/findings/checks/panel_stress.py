@@ -16,6 +16,7 @@ from bathyx.core.results import Results
 from bathyx.core.strength.large import LARGE
 from bathyx.core.strength.loads import SERVICE, Service
 from bathyx.core.strength.panels import SERVICE_SHARE, TEST_SHARE, TEST_STRESS_SOURCE, Strength, strength
+from bathyx.core.units import kpa, mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -50,13 +51,11 @@ def _with_another_baffle(job: Job, r: Results) -> tuple[Strength, str]:
     longest = max(r.bays, key=lambda b: b.length_mm)
     at = (longest.start_mm + longest.end_mm) / 2
     more = tuple(sorted((*r.baffles, Baffle(axis=longest.axis, at_mm=at)), key=lambda b: (AXIS_INDEX[b.axis], b.at_mm)))
-    return _again(
-        job, r, r.sheet, more
-    ), f"another baffle at {at:.0f} mm {'along' if longest.axis == 'x' else 'across'}"
+    return _again(job, r, r.sheet, more), f"another baffle at {mm(at)} {'along' if longest.axis == 'x' else 'across'}"
 
 
 def _thicker(sheet: Sheet | None) -> Remedy | None:
-    return None if sheet is None else Remedy(f"Use {sheet.thickness_mm:g} mm sheet", (("tank.sheet", sheet.key),))
+    return None if sheet is None else Remedy(f"Use {mm(sheet.thickness_mm, None)} sheet", (("tank.sheet", sheet.key),))
 
 
 def _inside_too(job: Job, r: Results) -> Remedy | None:
@@ -76,51 +75,49 @@ def _in_service(job: Job, r: Results) -> Iterator[Finding]:
     said = Finding(
         "panel.service",
         "stop",
-        f"In service the fluid presses on {worst.face} ({worst.short_mm:.0f} × {worst.long_mm:.0f} mm) with "
-        f"{worst.service_kpa:.1f} kPa and it bears {worst.service_bears_kpa:.1f} kPa",
+        f"In service the fluid presses on {worst.face} ({worst.short_mm:.0f} × {mm(worst.long_mm)}) with "
+        f"{kpa(worst.service_kpa)} and it bears {kpa(worst.service_bears_kpa)}",
         f"head, braking and working pressure leave stress under {SERVICE_SHARE:.0%} of what the sheet yields at",
         f"{SERVICE.source}; {TEST_STRESS_SOURCE}",
         "tank",
         f"face:{worst.face}",
-        f"carries {worst.service_kpa:.1f} kPa",
-        f"bears {worst.service_bears_kpa:.1f} kPa",
+        f"carries {kpa(worst.service_kpa)}",
+        f"bears {kpa(worst.service_bears_kpa)}",
     )
 
     def think() -> Finding:
         sheet = _least_sheet(job, r)
         other, words = _with_another_baffle(job, r)
         instead = other.worst_in_service
-        more = f": {_serves(sheet)}; {words} would make that {instead.service_bears_kpa:.1f} kPa on {instead.face}"
+        more = f": {_serves(sheet)}; {words} would make that {kpa(instead.service_bears_kpa)} on {instead.face}"
         return replace(said, message=said.message + more, remedy=_thicker(sheet))
 
     yield replace(said, think=think)
 
 
 def _serves(sheet: Sheet | None) -> str:
-    return f"{sheet.thickness_mm:g} mm sheet serves" if sheet else "no stocked sheet of this material serves"
+    return f"{mm(sheet.thickness_mm, None)} sheet serves" if sheet else "no stocked sheet of this material serves"
 
 
 def _at_test(job: Job, r: Results) -> Iterator[Finding]:
     worst = r.strength.worst
-    size = f"{worst.face} ({worst.short_mm:.0f} × {worst.long_mm:.0f} mm between welds)"
+    size = f"{worst.face} ({worst.short_mm:.0f} × {mm(worst.long_mm)} between welds)"
     gives = f"gives way at {worst.link} and would stay bulged"
     if worst.at_least:
-        gives = (
-            f"bulges past the end of the plate table, which is at {worst.bears_kpa:.1f} kPa: no limit is given beyond"
-        )
+        gives = f"bulges past the end of the plate table, which is at {kpa(worst.bears_kpa)}: no limit is given beyond"
     for i, test in enumerate(job.proving.tests):
         if test.what != "tank" or over_pressure_kpa(test, worst.bears_kpa) <= 0:
             continue
         said = Finding(
             "panel.stress",
             "stop",
-            f"At {test.test_kpa:.1f} kPa {size} {gives}",
+            f"At {kpa(test.test_kpa)} {size} {gives}",
             f"peak stress below {TEST_SHARE:g} of yield at a test",
             f"{TEST_STRESS_SOURCE}; {LARGE.source}",
             "prove",
             f"face:{worst.face}",
-            f"test {test.test_kpa:.1f} kPa",
-            f"bears {worst.bears_kpa:.1f} kPa",
+            f"test {kpa(test.test_kpa)}",
+            f"bears {kpa(worst.bears_kpa)}",
         )
         yield replace(said, think=partial(_thought, job, r, said, i))
 
@@ -130,7 +127,7 @@ def _thought(job: Job, r: Results, said: Finding, index: int) -> Finding:
     sheet = _least_sheet(job, r)
     other, words = _with_another_baffle(job, r)
     safe = math.floor(r.strength.worst.bears_kpa * 2) / 2
-    lower = Remedy(f"Test at {safe:g} kPa", ((f"proving.tests.{index}.test_kpa", safe),)) if safe >= 1 else None
+    lower = Remedy(f"Test at {kpa(safe, None)}", ((f"proving.tests.{index}.test_kpa", safe),)) if safe >= 1 else None
     offers = [x for x in (_inside_too(job, r), _thicker(sheet), lower) if x is not None]
-    message = f"{said.message}; {_serves(sheet)}; {words} would bring it to {other.bears.value:.1f} kPa"
+    message = f"{said.message}; {_serves(sheet)}; {words} would bring it to {kpa(other.bears.value)}"
     return replace(said, message=message, remedy=offers[0] if offers else None, otherwise=tuple(offers[1:]))

@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import named
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -21,13 +22,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "pickup.standoff",
             "warn",
-            f"The inlet of {named(fitting)} stands {fitting.floor_clear_mm:.0f} mm off the floor: it cannot draw all round and "
+            f"The inlet of {named(fitting)} stands {mm(fitting.floor_clear_mm)} off the floor: it cannot draw all round and "
             "takes up what lies there",
             "π d h at least π d² / 4: a quarter of the diameter off the floor, and 5 mm",
             "area of the gap against the bore; off the floor: common practice",
             "inside",
             f"fitting:{fitting.id}",
-            f"{fitting.floor_clear_mm:.0f} mm off",
-            f"wants {least:.0f} mm",
-            Remedy(f"Stand it {target:.0f} mm off", ((f"inside.fittings.{i}.floor_clear_mm", target),)),
+            f"{mm(fitting.floor_clear_mm)} off",
+            f"wants {mm(least)}",
+            Remedy(f"Stand it {mm(target)} off", ((f"inside.fittings.{i}.floor_clear_mm", target),)),
         )

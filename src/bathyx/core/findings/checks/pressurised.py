@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import kpa
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -16,18 +17,18 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield Finding(
                 "brief.vented",
                 "warn",
-                f"A vented tank has no working pressure, but {job.brief.working_kpa:.0f} kPa stands in the brief",
+                f"A vented tank has no working pressure, but {kpa(job.brief.working_kpa, 0)} stands in the brief",
                 "a tank that is open to the air carries its fluid's head only",
                 "hydrostatics",
                 "brief",
                 "",
-                f"{job.brief.working_kpa:.0f} kPa",
+                f"{kpa(job.brief.working_kpa, 0)}",
                 "0 kPa, or pressurised",
                 Remedy("It is pressurised", (("brief.pressure", "pressurised"),)),
             )
         return
-    kpa = job.brief.working_kpa
-    over = kpa > 50
+    working = job.brief.working_kpa
+    over = working > 50
     yield Finding(
         "brief.pressurised",
         "stop" if over else "warn",
@@ -36,6 +37,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "Directive 2014/68/EU, article 1 (0.5 bar); other places have their own limit",
         "brief",
         "",
-        f"{kpa:.0f} kPa",
+        f"{kpa(working, 0)}",
         "50 kPa",
     )

@@ -9,6 +9,7 @@ from bathyx.core.findings.placing import named
 from bathyx.core.inside.fittings import floor_below, seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import mm
 
 FLOAT_CLEAR_MM = 15.0
 
@@ -30,27 +31,27 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield Finding(
                 "sender.depth",
                 "warn",
-                f"The arm of {named(fitting)} is {fitting.swing_mm:.0f} mm and hangs into the floor: the tank is {depth:.0f} mm "
+                f"The arm of {named(fitting)} is {mm(fitting.swing_mm)} and hangs into the floor: the tank is {mm(depth)} "
                 "deep there",
                 "the float hangs clear of the floor when the tank is empty",
                 "common practice",
                 "inside",
                 f"fitting:{fitting.id}",
-                f"{fitting.swing_mm:.0f} mm arm",
-                f"at most {arm:.0f} mm",
-                Remedy(f"Sender with a {arm:.0f} mm arm", ((f"inside.fittings.{i}.swing_mm", arm),)),
+                f"{mm(fitting.swing_mm)} arm",
+                f"at most {mm(arm)}",
+                Remedy(f"Sender with a {mm(arm)} arm", ((f"inside.fittings.{i}.swing_mm", arm),)),
             )
         if free >= fitting.swing_mm:
             continue
         yield Finding(
             "sender.swing",
             "warn",
-            f"The float of {named(fitting)} swings {fitting.swing_mm:.0f} mm and has {free:.0f} mm",
+            f"The float of {named(fitting)} swings {mm(fitting.swing_mm)} and has {mm(free)}",
             "the float's swing stays clear of baffles and walls",
             "common practice",
             "inside",
             f"fitting:{fitting.id}",
-            f"{free:.0f} mm free",
-            f"wants {fitting.swing_mm:.0f} mm",
-            Remedy(f"Sender with a {free:.0f} mm arm", ((f"inside.fittings.{i}.swing_mm", float(int(free))),)),
+            f"{mm(free)} free",
+            f"wants {mm(fitting.swing_mm)}",
+            Remedy(f"Sender with a {mm(free)} arm", ((f"inside.fittings.{i}.swing_mm", float(int(free))),)),
         )

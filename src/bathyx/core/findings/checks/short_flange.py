@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.bend import SHORT_FLANGE, shortest_flange_mm
+from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -26,13 +27,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "sheet.flange",
             "stop",
-            f"{face.id} is {flange:.0f} mm wide; the brake's die needs {limit:.0f} mm to bend it",
+            f"{face.id} is {mm(flange)} wide; the brake's die needs {mm(limit)} to bend it",
             SHORT_FLANGE.expression,
             SHORT_FLANGE.source,
             "cut",
             f"face:{face.id}",
-            f"{flange:.0f} mm",
-            f"{limit:.0f} mm",
+            f"{mm(flange)}",
+            f"{mm(limit)}",
             Remedy(
                 "Weld its edges instead",
                 (("makeup.edges", [*kept, *({"edge": role.edge.id, "role": "weld"} for role in bent)]),),

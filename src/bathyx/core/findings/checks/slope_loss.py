@@ -15,6 +15,7 @@ from bathyx.core.findings.placing import free_name, free_spots
 from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import litres, mm
 
 SHARE = 0.12
 SPOTS = 7
@@ -30,13 +31,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "capacity.slope",
             "note",
-            f"Level it gives what was asked; on the slope {short:.1f} L less than that can be drawn",
+            f"Level it gives what was asked; on the slope {litres(short)} less than that can be drawn",
             "the brief is met level; the figure on the slope is what the engine sees there",
             "the brief",
             "tank",
             "",
-            f"{r.capacity.usable_tilted.value:.1f} L on the slope",
-            f"asked for {r.wanted.value:.1f} L",
+            f"{litres(r.capacity.usable_tilted.value)} on the slope",
+            f"asked for {litres(r.wanted.value)}",
         )
 
 
@@ -45,13 +46,13 @@ def _loss(fill: float, lost: float, job: Job, more: str = "", remedy: Remedy | N
     return Finding(
         "pickup.slope",
         "note" if remedy is None else "warn",
-        f"On the slope the pickup leaves {lost:.1f} L behind; it sucks air before that is used{more}",
+        f"On the slope the pickup leaves {litres(lost)} behind; it sucks air before that is used{more}",
         "at most 12 % of the fill stays behind at the working tilt",
         "steady tilt of the surface; 12 % is Bathyx's own line",
         "inside",
         f"fitting:{pickups[0]}" if pickups else "",
-        f"leaves {lost:.1f} L",
-        f"at most {SHARE * fill:.1f} L",
+        f"leaves {litres(lost)}",
+        f"at most {litres(SHARE * fill)}",
         remedy,
     )
 
@@ -66,18 +67,22 @@ def _thought(job: Job, r: Results, fill: float, lost: float) -> Finding:
     if spot is not None and least <= SHARE * fill:
         at = f"inside.fittings.{index}"
         remedy = Remedy(
-            f"Put the pickup at {spot[0]:.0f}, {spot[1]:.0f} mm", ((f"{at}.u_mm", spot[0]), (f"{at}.v_mm", spot[1]))
+            f"Put the pickup at {spot[0]:.0f}, {mm(spot[1])}", ((f"{at}.u_mm", spot[0]), (f"{at}.v_mm", spot[1]))
         )
-        return _loss(fill, lost, job, f". At {spot[0]:.0f}, {spot[1]:.0f} mm it would leave {least:.1f} L", remedy)
+        return _loss(fill, lost, job, f". At {spot[0]:.0f}, {mm(spot[1])} it would leave {litres(least)}", remedy)
     best = min(least, lost)
     two, left = _second(job, r, fitting)
     if two and left < 0.75 * best:
         remedy = Remedy("Add a second pickup at the other end", (("inside.fittings", two),))
         return _loss(
-            fill, lost, job, f". One pickup leaves {best:.1f} L at the best; a second one leaves {left:.1f} L", remedy
+            fill,
+            lost,
+            job,
+            f". One pickup leaves {litres(best)} at the best; a second one leaves {litres(left)}",
+            remedy,
         )
     return _loss(
-        fill, lost, job, f". No place leaves less than {best:.1f} L in this shape: reckon with it, or give it a sump"
+        fill, lost, job, f". No place leaves less than {litres(best)} in this shape: reckon with it, or give it a sump"
     )
 
 

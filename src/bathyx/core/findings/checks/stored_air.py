@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.proving.energy import STORED, stored_energy_j
 from bathyx.core.results import Results
+from bathyx.core.units import joules
 
 LIMIT_J = 2500.0
 
@@ -24,13 +25,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "prove.energy",
         "warn",
-        f"The air test stores {energy:.0f} J; fill with water first, or test with water and a small air space",
+        f"The air test stores {joules(energy)}; fill with water first, or test with water and a small air space",
         "air tests of large volumes only after water",
         f"{STORED.source}; 2500 J (10 kg falling 25 m) is Bathyx's own line",
         "prove",
         "",
-        f"{energy:.0f} J",
-        f"{LIMIT_J:.0f} J",
+        f"{joules(energy)}",
+        f"{joules(LIMIT_J)}",
         Remedy(
             "Test by water fill",
             (

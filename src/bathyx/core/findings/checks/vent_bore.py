@@ -9,6 +9,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.formula import formula
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.units import kpa, mm
 
 BORE = formula(
     "inside.vent",
@@ -50,16 +51,16 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "vent.bore",
         "warn",
-        f"Filled at {job.brief.fill_l_min:.0f} L/min the vents leave {pressure:.2f} kPa in the tank: the nozzle clicks off or spits"
+        f"Filled at {job.brief.fill_l_min:.0f} L/min the vents leave {kpa(pressure, 2)} in the tank: the nozzle clicks off or spits"
         if pressure > LIMIT_KPA
-        else f"No vent has a bore of {LEAST_FUEL_MM:.0f} mm: a drop of fuel closes it",
-        f"at most {LIMIT_KPA:g} kPa while filling; fuel vents of {LEAST_FUEL_MM:.0f} mm bore or more",
+        else f"No vent has a bore of {mm(LEAST_FUEL_MM)}: a drop of fuel closes it",
+        f"at most {kpa(LIMIT_KPA, None)} while filling; fuel vents of {mm(LEAST_FUEL_MM)} bore or more",
         f"{BORE.source}; 11 mm: ISO 10088, from memory; 0.5 kPa is Bathyx's own line",
         "inside",
         f"fitting:{vents[0][1].id}",
-        f"{pressure:.2f} kPa",
-        f"at most {LIMIT_KPA:g} kPa",
-        Remedy(f"Vents of {wanted:.0f} mm", tuple(changes)),
+        f"{kpa(pressure, 2)}",
+        f"at most {kpa(LIMIT_KPA, None)}",
+        Remedy(f"Vents of {mm(wanted)}", tuple(changes)),
     )
 
 
