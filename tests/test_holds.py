@@ -185,3 +185,16 @@ def test_a_hold_read_lately_is_taken_for_read_elsewhere(register, job):
 
     assert not replace(left, last_at="2020-01-01T00:00:00+00:00").read_elsewhere()
     assert not replace(left, terms=left.terms.model_copy(update={"gauge": None})).read_elsewhere()
+
+
+def test_a_plan_that_leaves_the_tank_out_proves_no_tank(register, job):
+    pipe = PlannedTest(method="air_soap", what="dip pipe", test_kpa=21.0)
+    only = job.edited("proving.tests", [pipe])
+    run(register, only, pipe)
+    assert record(register, only).proof.done == 1
+    assert record(register, only).proven is None
+
+
+@pytest.mark.parametrize("what", ["Tank", " tank ", "the tank", "WHOLE TANK"])
+def test_a_spelling_does_not_make_the_tank_something_else(what):
+    assert PlannedTest(what=what).what == "tank"

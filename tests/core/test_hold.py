@@ -93,10 +93,13 @@ def test_a_left_over_pressure_neither_stops_a_fill_nor_counts_as_its_own():
         ({"hold_min": 0.1}, "under the least of 5 min"),
         ({"test_kpa": 15.0}, "3 psi"),
         ({"test_kpa": 300.0}, "Refused"),
+        ({"method": "decay", "leak_limit_ml_min": 9999.0}, "lets through more"),
     ],
 )
 def test_a_test_that_proves_nothing_or_too_much_does_not_start(more, says):
-    assert says in start_refusal(terms("air_soap", FINE, **more), Sample(0, more.get("test_kpa", 21.0), 18))
+    assert says in start_refusal(
+        terms(**({"method": "air_soap", "gauge": FINE} | more)), Sample(0, more.get("test_kpa", 21.0), 18)
+    )
 
 
 def test_a_reason_lets_a_lower_test_start_and_is_kept():

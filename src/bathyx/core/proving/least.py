@@ -9,13 +9,14 @@ from bathyx.core.units.frozen import Frozen
 GRAVITY = 9.80665
 FUEL_KPA = 20.68  # 3 psi
 HEAD_TIMES, WORKING_TIMES, VENTED_KPA = 1.5, 1.43, 5.0
+MOST_LEAK_ML_MIN = 10.0
 LEAST = formula(
     "proving.least",
     "Least test pressure and time",
     "fuel: the greater of 3 psi and 1.5 × filling head; pressurised: 1.43 × working pressure; other vented tanks: the "
-    "greater of 5 kPa and 1.5 × filling head; air 5 min, decay 10 min, water 24 h, own fluid 24 h",
+    "greater of 5 kPa and 1.5 × filling head; air 5 min, decay 10 min and a limit of 10 mL/min, water 24 h, own fluid 24 h",
     source="33 CFR 183.510 and 183.580, ABYC H-24 (small-craft fuel tanks); Directive 2014/68/EU, annex I, 7.4 (1.43; ASME "
-    "VIII long used 1.5); all from memory. 24 h of water: common practice. 5 kPa and the times of air are Bathyx's own line",
+    "VIII long used 1.5); all from memory. 24 h of water: common practice. 5 kPa, the times of air and 10 mL/min as the largest limit are Bathyx's own lines",
     valid="new tanks; the rules of the place come first",
     check="tests/core/test_hold.py",
     tolerance="as printed in the rules",
@@ -63,6 +64,8 @@ def too_little(test: PlannedTest, least: Least) -> str:
     said = []
     if test.pressed and test.test_kpa < least.kpa - 0.005:
         said.append(f"{test.test_kpa:.1f} kPa is under the least of {least.kpa:.1f} kPa")
+    if test.method == "decay" and test.leak_limit_ml_min > MOST_LEAK_ML_MIN:
+        said.append(f"a limit of {test.leak_limit_ml_min:g} mL/min lets through more than {MOST_LEAK_ML_MIN:g} mL/min")
     if test.hold_min < least.minutes - 1e-9:
         said.append(f"{test.hold_min:g} min is under the least of {least.minutes:g} min")
     return f"{' and '.join(said)} ({least.rule})" if said else ""

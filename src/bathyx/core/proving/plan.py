@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from bathyx.core.proving.gauges import Surroundings, Weather
 from bathyx.core.units.frozen import Frozen
@@ -49,6 +49,15 @@ class PlannedTest(Frozen):
     hold_min: float = Field(10.0, gt=0, le=20_000)
     leak_limit_ml_min: float = Field(2.0, gt=0, le=10_000)
     reason: str = Field("", max_length=200)
+
+    @field_validator("what")
+    @classmethod
+    def _plainly(cls, what: str) -> str:
+        """`Tank`, ` the tank ` and the like are the tank: a spelling must not make it something else."""
+        plain = " ".join(what.split())
+        if not plain:
+            raise ValueError("say what is tested: the tank, a pipe, a compartment")
+        return "tank" if plain.casefold().removeprefix("the ").removeprefix("whole ") == "tank" else plain
 
     @property
     def uses_air(self) -> bool:
