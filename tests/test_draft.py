@@ -245,3 +245,14 @@ def test_from_the_left_side_the_seams_of_the_left_end_are_named():
     items = seam_view(e, Family.METRIC, {s.id: "welded" for s in e.results.seams}).items
     named = {i.text for i in items if isinstance(i, Label)}
     assert {s.id for s in e.results.seams if "left end" in s.title} <= named
+
+
+@pytest.mark.parametrize(
+    "tested", ["not proven", "14.0 kPa (2.0 psi) 10 min, simulated gauge; 400 mm water, 24 h, simulated gauge"]
+)
+def test_the_words_of_the_plate_stay_on_it(tested):
+    from bathyx.draft.plate_view import WIDTH_MM, PlateData, plate_view
+
+    data = PlateData("Tolmere Tankworks", "TT-1", "May 2026", "100 L full", "3 mm S235", tested, "Diesel")
+    label = next(i for i in plate_view(data).items if getattr(i, "text", "") == tested)
+    assert 30 + 0.56 * label.tall_mm * len(tested) <= WIDTH_MM

@@ -9,6 +9,7 @@ import numpy as np
 from bathyx.draft.picture import Circle, Item, Label, Picture, box
 
 WIDTH_MM, HEIGHT_MM = 120.0, 74.0
+FULL_LETTERS = 33
 
 
 @dataclass(frozen=True)
@@ -46,5 +47,7 @@ def plate_view(data: PlateData) -> Picture:
     for k, (heading, words) in enumerate(data.rows):
         y = HEIGHT_MM - 21.5 - k * 8.6
         items.append(Label(np.array([11.0, y]), heading, 8.5, "quiet", "l", tall_mm=3.6))
-        items.append(Label(np.array([30.0, y]), words, 9.5, "ink", "l", bold=k in (0, 2), tall_mm=4.4))
+        # Long words (several tests) are stamped smaller, so that they stay on the plate.
+        tall = max(4.4 * min(1.0, FULL_LETTERS / max(len(words), 1)), 2.0)
+        items.append(Label(np.array([30.0, y]), words, 9.5, "ink", "l", bold=k in (0, 2), tall_mm=tall))
     return Picture(tuple(items))

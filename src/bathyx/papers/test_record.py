@@ -39,6 +39,10 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     paper.picture(solid_view(e, units, Eye(), Show(r.capacity.fill_level_mm, seams)), 215, share=0.38, at=0.62)
     paper.heading("Tests")
     tests = record.tests
+    for test, entry in record.proof.rows:
+        if test is not None:
+            stands = f"tight, {entry.at[:10]}, {entry.who}" if entry is not None else "NOT PROVEN"
+            paper.words(worded(f"Plan: {test.words}: {stands}", units), 9, "go" if entry is not None else "stop")
     if not tests:
         paper.words("No test has been run.")
     for entry in tests:
@@ -52,7 +56,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
             True,
         )
         paper.words(
-            worded(f"{p.get('reason', '')}  {_planned(p)}Gauge: {p.get('gauge', 'none')}.", units)
+            worded(f"{_sentence(p.get('reason', ''))}{_planned(p)}Gauge: {p.get('gauge', 'none')}.", units)
             + (f"  Over what the tank bears because: {p['override']}." if p.get("override") else "")
             + (f"  Less than the least: {p['less_than_least']}." if p.get("less_than_least") else ""),
             8.5,
@@ -103,6 +107,10 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         paper.canvas.line(x, paper.y, x + 220, paper.y)
         paper.canvas.drawString(x, paper.y - 10, word)
     return paper.finish()
+
+
+def _sentence(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}. " if text else ""
 
 
 def _planned(payload: dict[str, Any]) -> str:

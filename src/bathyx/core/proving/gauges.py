@@ -58,7 +58,7 @@ class GaugeKind(Frozen):
     @property
     def words(self) -> str:
         """One line for records."""
-        steps = "resolution not known" if self.resolution_kpa is None else f"{self.resolution_kpa:g} kPa steps"
+        steps = "resolution not known" if self.resolution_kpa is None else f"{self.resolution_kpa * 1000:g} Pa steps"
         lag = "lag not known" if self.temp_lag_s is None else f"thermometer lag up to {self.temp_lag_s:g} s"
         kind = "absolute" if self.absolute else "gauge"
         baro = ", with barometer" if self.barometer else ""

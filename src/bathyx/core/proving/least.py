@@ -16,7 +16,8 @@ LEAST = formula(
     "fuel: the greater of 3 psi and 1.5 × filling head; pressurised: 1.43 × working pressure; other vented tanks: the "
     "greater of 5 kPa and 1.5 × filling head; air 5 min, decay 10 min and a limit of 10 mL/min, water 24 h, own fluid 24 h",
     source="33 CFR 183.510 and 183.580, ABYC H-24 (small-craft fuel tanks); Directive 2014/68/EU, annex I, 7.4 (1.43; ASME "
-    "VIII long used 1.5); all from memory. 24 h of water: common practice. 5 kPa, the times of air and 10 mL/min as the largest limit are Bathyx's own lines",
+    "VIII long used 1.5); all from memory. 24 h of water: common practice. 5 kPa, the times of air and 10 mL/min as the "
+    "largest limit are Bathyx's own lines",
     valid="new tanks; the rules of the place come first",
     check="tests/core/test_hold.py",
     tolerance="as printed in the rules",
