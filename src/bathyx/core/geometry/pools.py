@@ -91,7 +91,8 @@ class Drained:
 
     def retained_mm3(self, inlets: Sequence[Array], fill_level: float) -> float:
         """Volume (mm3) left when every inlet (3,) has drawn down to itself, the tank once filled to `fill_level`."""
-        (whole,) = self._joined(float(self.heights[-1]) + 1.0)
+        every = frozenset(edge for loop, _ in self.loops for edge in _edges_touched(loop, loop, np.inf, True))
+        whole = _Part(every, [], np.inf)
         return self._left(whole, float(self.heights[-1]) + 1.0, list(inlets), fill_level)
 
     def _left(self, part: _Part, level: float, inlets: list[Array], fill_level: float) -> float:
@@ -117,11 +118,6 @@ class Drained:
         if level <= float(self.heights[0]):
             return 0.0
         return sum(max(p.volume, 0.0) for p in self._parts(level) if p.edges & part.edges)
-
-    def _joined(self, level: float) -> tuple[_Part, ...]:
-        parts = self._parts(level)
-        edges = frozenset[tuple[Key, Key]]().union(*(p.edges for p in parts))
-        return (_Part(edges, [x for p in parts for x in p.loops], sum(p.volume for p in parts)),)
 
     def _holding(self, pieces: list[_Part], inlet: Array) -> int:
         """The piece whose floor lies under an inlet; the nearest one where none does."""
@@ -233,7 +229,7 @@ def _edges_touched(loop: Array, piece: Array, level: float, whole: bool) -> list
         if low[2] >= level - 1e-9:
             continue
         rise = high[2] - low[2]
-        share = 1.0 if rise < 1e-12 else min(1.0, (level - low[2]) / rise)
+        share = 1.0 if rise < 1e-12 or level == np.inf else min(1.0, (level - low[2]) / rise)
         if whole or _on_border(border, [p + (q - p) * share / 2 for p, q in zip(low, high, strict=True)]):
             found.append((a, b) if a <= b else (b, a))
     return found
