@@ -255,6 +255,7 @@ def test_a_hold_that_was_broken_off_is_offered_and_put_on_record(window, qtbot, 
     window.choose(PROVE)
     stage = window.stage
     stage.sim_speed = 600.0
+    b.edit({"proving.tests.0.hold_min": 9000.0}, "a long one")  # so that no slow machine reaches its end
     begin_hold(window, settle)
     settle(lambda: len(stage.samples) > 10)
     assert re.match(r"REHEARSAL: (not decided|settling)", stage.verdict.text())

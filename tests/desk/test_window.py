@@ -208,7 +208,8 @@ def test_units_turn_everywhere_at_once(window, qtbot):
     window.flat.grab()
     assert any('"' in d.text for d, _ in window.flat._dims)
     said = [label.text() for label in window.rail.findChildren(QLabel)]
-    assert any('0.118" out of square' in text for text in said)
+    skew = window.bench.job.space.squareness.skew_mm
+    assert any(f'{skew / 25.4:.3f}" out of square' in text for text in said)
     assert not any(re.search(r"\d mm", text) for text in said if not text.startswith("Rule:"))
     fill(window, qtbot, "tank.width_mm", "28")
     assert window.bench.job.tank.width_mm == pytest.approx(28 * 25.4)
