@@ -224,3 +224,12 @@ def test_gauges_are_listed_kept_and_used(tmp_path, capsys, monkeypatch):
         == 1
     )
     assert "bench 3" in capsys.readouterr().err
+
+
+def test_hold_prints_plain_json_whatever_the_file_holds(tmp_path, capsys):
+    path = tmp_path / "odd.csv"
+    path.write_text("t_s,gauge_kpa,temp_c\n" + "\n".join(f"{t},inf,nan" for t in ("nan", 1, 2, 3, 4, 5, 6, 7, 1e300)))
+    assert main(["hold", str(path), "--volume-l", "20", "--limit-ml-min", "2"]) == 0
+    printed = capsys.readouterr().out
+    assert "NaN" not in printed
+    assert json.loads(printed)["verdict"] == "not_decided"

@@ -210,3 +210,10 @@ def test_a_logger_that_ran_while_the_tank_was_pumped_up_is_read_from_where_it_st
 def test_a_slow_logger_has_no_gaps():
     assert verdict(trace(np.full(60, 20.0), np.arange(60) * 60.0), volume=5.0).verdict == "tight"
     assert "without gaps" not in verdict(trace(np.full(9, 20.0), np.arange(9) * 60.0), volume=5.0).reason
+
+
+def test_nothing_is_tight_within_seconds():
+    short = trace(np.full(30, 20.0), np.arange(30) * 1.0)
+    decision, _ = read_trace(short, 1.0, 1e6, 0.0, FINE, None, 20.0)
+    assert decision.verdict == "not decided"
+    assert decision.more_min >= 4

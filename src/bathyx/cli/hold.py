@@ -220,7 +220,7 @@ def run_hold(options: argparse.Namespace) -> int:
         "high": high,
         "reason": decision.reason,
         "more_min": decision.more_min,
-        "hold_min": trace.hold_s / 60,
+        "hold_min": trace.hold_s / 60 if math.isfinite(trace.hold_s) else None,
         "readings": len(t),
         "limit_in_words": leak_words(options.limit_ml_min, test_kpa=options.test_kpa or 20.0),
         "half_width_by_cause": None
@@ -234,7 +234,7 @@ def run_hold(options: argparse.Namespace) -> int:
         },
         "gauge": sensors.words,
     }
-    json.dump(answer, sys.stdout, indent=2, ensure_ascii=False)
+    json.dump(answer, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
     print()
     return 0
 

@@ -45,6 +45,7 @@ def brief_view(e: Evaluation, units: Family) -> Picture:
             "r",
             bold=True,
             shift=(0, 12),
+            badge="paper",
         ),
     ]
     return Picture(tuple(items))

@@ -13,6 +13,7 @@ from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surrou
 from bathyx.core.proving.readings import ATMOSPHERE_KPA, ZERO_C_K, Trace, TraceError, resolution_of, sensible
 
 Verdict = Literal["tight", "leaks", "settling", "disturbed", "not decided"]
+LEAST_HOLD_S = 300.0  # nothing is tight sooner, whatever was planned
 INTERIM = 2.0  # before the planned hold is over, a leak must stand this many half-widths above the limit
 
 
@@ -32,6 +33,7 @@ def decide(found: Leak, limit_ml_min: float, planned_hold_s: float) -> Decision:
     minute is many looks. A leak that is plainly negative says that something disturbs the tank.
     """
     high = found.interval[1]
+    planned_hold_s = max(planned_hold_s, LEAST_HOLD_S)
     early = found.hold_s + 1 < planned_hold_s
     words = f"{found.words}, against a limit of {limit_ml_min:g} mL/min"
     if found.excess > limit_ml_min:
