@@ -64,6 +64,20 @@ def test_a_leak_marked_during_a_hold_by_eye_counts_after_a_restart(register, job
     assert record(register, job).tests[-1].payload["leaks"][0]["seam"] == "S1"
 
 
+@pytest.mark.parametrize("kind", ["weld", "repair"])
+def test_what_is_welded_during_a_hold_was_not_proven_by_it(register, job, kind):
+    session = begin(register, job)
+    session.add(read())
+    session.keep()
+    register.add(job, kind, "S1", {"edge": "bottom/front", "share": 0.5}, "Pell")
+    assert finish(register, job, session.state, record(register, job), "Marn").verdict == "tight"
+    assert record(register, job).proven is None
+    unplanned = JobRecord.of(register.entries(job.uid), register.same_build(job))
+    assert unplanned.proven is None
+    assert run(register, job).verdict == "tight"
+    assert record(register, job).proven is not None
+
+
 def test_a_plan_edited_during_a_hold_does_not_judge_it(register, job):
     session = begin(register, job)
     session.add(read(1))

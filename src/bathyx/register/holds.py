@@ -159,19 +159,17 @@ def finish(
     return judged
 
 
-def adopt_hold_file(
-    home: Path, register: Register, job: Job, least_terms: Callable[[Mapping[str, Any]], Terms]
-) -> bool:
+def adopt_hold_file(home: Path, register: Register, job: Job, terms_of: Callable[[Mapping[str, Any]], Terms]) -> bool:
     """Bring the hold file that an earlier Bathyx left for this job into the register; True when there was one.
 
-    `least_terms` makes terms of its head. The file is kept beside, renamed.
+    `terms_of` makes terms of its head. The file is kept beside, renamed.
     """
     path = home / f"hold-{job.uid}.jsonl"
     try:
         lines = path.read_text("utf-8").splitlines()
         head = json.loads(lines[0])
         rows = [row for line in lines[1:] for row in _rows(line)]
-        terms = least_terms(head)
+        terms = terms_of(head)
     except (OSError, ValueError, IndexError, KeyError, TypeError):
         return False
     who = str(head.get("who") or "unknown")

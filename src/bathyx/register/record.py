@@ -88,8 +88,8 @@ class JobRecord:
     def proof(self) -> Proof:
         """What of the plan is proven: the entry that proves each planned test, or None.
 
-        A test proves until something is welded, repaired or found leaking after it, or a later test of the same thing
-        leaks. It must have been run at no less than the plan's pressure, for no less than its time.
+        A test proves until something is welded, repaired or found leaking after its hold began, or a later test of the
+        same thing leaks. It must have been run at no less than the plan's pressure, for no less than its time.
         """
         last = max((e.id for e in self.of_kind("weld", "repair", "leak")), default=0)
         leaking = {}
@@ -99,7 +99,7 @@ class JobRecord:
         planned = self.planned
         if planned is None:
             newest = self.tests[-1] if self.tests else None
-            held = newest is not None and self._proves(newest) and newest.id > last
+            held = newest is not None and self._proves(newest) and _began(newest) > last
             return Proof(((None, newest if held else None),))
         rows: list[tuple[PlannedTest | None, Entry | None]] = []
         for test in planned:
@@ -111,7 +111,7 @@ class JobRecord:
                 enough = float(p.get("target_kpa") or 0) >= test.test_kpa - 0.01 or not test.pressed
                 long_enough = float(p.get("held_s") or 0) >= test.hold_min * 60 - 2
                 strict = float(p.get("limit_ml_min", test.leak_limit_ml_min)) <= test.leak_limit_ml_min + 1e-9
-                after = entry.id > last or test.what != "tank"
+                after = _began(entry) > last or test.what != "tank"
                 if self._proves(entry) and enough and long_enough and strict and after and not leaking.get(test.what):
                     found = entry
             rows.append((test, found))
@@ -124,6 +124,11 @@ class JobRecord:
     def proven(self) -> Entry | None:
         """The last of the tests that prove the tank, when every planned one is tight; None otherwise."""
         return self.proof.newest if self.proof.whole else None
+
+
+def _began(test: Entry) -> int:
+    """The entry at which a test's hold began; its own where it was kept without one."""
+    return int(test.payload.get("hold") or test.id)
 
 
 @dataclass(frozen=True)

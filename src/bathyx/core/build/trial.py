@@ -8,7 +8,15 @@ from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.gauges import GaugeKind
 from bathyx.core.proving.hold import Terms
-from bathyx.core.proving.least import FUEL_KPA, HEAD_TIMES, WORKING_TIMES, Least, head_kpa, least_of
+from bathyx.core.proving.least import (
+    FUEL_KPA,
+    HEAD_TIMES,
+    WORKING_TIMES,
+    Least,
+    head_kpa,
+    least_here,
+    over_pressure_kpa,
+)
 from bathyx.core.proving.plan import PlannedTest, proposed
 
 WATER_DENSITY = 999.0
@@ -27,14 +35,8 @@ def filling_head_kpa(evaluation: Evaluation) -> float:
 
 def least_for(evaluation: Evaluation, test: PlannedTest) -> Least:
     """The least pressure and time of a test of this tank."""
-    brief = evaluation.job.brief
-    return least_of(
-        test,
-        fuel=evaluation.results.fluid.fuel,
-        pressurised=brief.pressure == "pressurised",
-        working_kpa=brief.working_kpa,
-        filling_head_kpa=filling_head_kpa(evaluation),
-    )
+    low, high = evaluation.results.shell.bounds
+    return least_here(test, evaluation.job.brief, evaluation.results.fluid, float(high[2] - low[2]))
 
 
 def proposal(evaluation: Evaluation) -> tuple[PlannedTest, ...]:
@@ -115,6 +117,6 @@ def terms_for(
         altitude_m=job.proving.altitude_m,
         begun_kpa=begun_kpa,
         begun_baro_kpa=begun_baro_kpa,
-        override=override if test.pressed and test.test_kpa > r.strength.bears.value else "",
+        override=override if over_pressure_kpa(test, r.strength.bears.value) else "",
         missing=missing,
     )

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from bathyx.core.brief import Brief
 from bathyx.core.formula import formula
+from bathyx.core.material import Fluid
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.units.frozen import Frozen
 
@@ -58,6 +60,17 @@ def least_of(test: PlannedTest, *, fuel: bool, pressurised: bool, working_kpa: f
         return Least(kpa=round(kpa, 2), minutes=minutes, rule="the greater of 3 psi and 1.5 times the filling head")
     kpa = max(VENTED_KPA, HEAD_TIMES * filling_head_kpa)
     return Least(kpa=round(kpa, 2), minutes=minutes, rule="the greater of 5 kPa and 1.5 times the filling head")
+
+
+def least_here(test: PlannedTest, brief: Brief, fluid: Fluid, height_mm: float) -> Least:
+    """The least of a planned test of a tank `height_mm` high, by its brief and its own fluid."""
+    return least_of(
+        test,
+        fuel=fluid.fuel,
+        pressurised=brief.pressure == "pressurised",
+        working_kpa=brief.working_kpa,
+        filling_head_kpa=head_kpa(height_mm + brief.fill_rise_mm, fluid.density),
+    )
 
 
 def too_little(test: PlannedTest, least: Least) -> str:

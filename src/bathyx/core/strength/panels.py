@@ -23,7 +23,6 @@ from bathyx.core.strength.shapes import PanelShape, panels_of
 from bathyx.core.units import kpa, megapascals, mm
 
 TEST_SHARE, SERVICE_SHARE = 0.9, 2 / 3
-TEST_STRESS_SHARE = TEST_SHARE
 TEST_STRESS_SOURCE = (
     "stress below 0.9 of yield at a pressure test and below two thirds of it in service (EN 13445 and ASME VIII "
     "practice, from memory)"

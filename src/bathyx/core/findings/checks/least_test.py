@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
-from bathyx.core.proving.least import LEAST, head_kpa, least_of, too_little
+from bathyx.core.proving.least import LEAST, MOST_LEAK_ML_MIN, least_here, too_little
 from bathyx.core.results import Results
 from bathyx.core.units import kpa
 
@@ -14,15 +14,9 @@ from bathyx.core.units import kpa
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Under the least pressure or time: a warning, or a note where a reason is written."""
     low, high = r.shell.bounds
-    head = head_kpa(float(high[2] - low[2]) + job.brief.fill_rise_mm, r.fluid.density)
+    height_mm = float(high[2] - low[2])
     for i, test in enumerate(job.proving.tests):
-        least = least_of(
-            test,
-            fuel=r.fluid.fuel,
-            pressurised=job.brief.pressure == "pressurised",
-            working_kpa=job.brief.working_kpa,
-            filling_head_kpa=head,
-        )
+        least = least_here(test, job.brief, r.fluid, height_mm)
         little = too_little(test, least)
         if not little:
             continue
@@ -30,6 +24,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         changes = (
             (f"{at}.test_kpa", max(test.test_kpa, least.kpa)),
             (f"{at}.hold_min", max(test.hold_min, least.minutes)),
+            (f"{at}.leak_limit_ml_min", min(test.leak_limit_ml_min, MOST_LEAK_ML_MIN)),
         )
         yield Finding(
             "prove.least",
