@@ -213,6 +213,12 @@ CASES = [
     ("fitting.metal", "stop", lambda: sound(inside__fittings__1__metal="galvanised"), True),
     ("inside.bay_limit", "warn", lambda: sound(box(length=900), inside__baffles__max_bay_mm=5000.0), True),
     ("prove.least", "warn", lambda: sound(proving__tests__0__test_kpa=7.0), True),
+    (
+        "prove.least",
+        "warn",
+        lambda: sound(proving__tests__0__method="decay", proving__tests__0__leak_limit_ml_min=50.0),
+        True,
+    ),
     ("tank.mounts", "note", lambda: sound(brief__held_by="not said"), True),
     ("brief.vented", "warn", lambda: sound(brief__working_kpa=12.0), True),
     (

@@ -107,6 +107,17 @@ def test_service_is_head_surge_and_working_pressure():
     assert braking == pytest.approx(30 + head_kpa(800, 835) + 835 * 0.5 * 9.80665 * 0.6 / 1000)
 
 
+def test_water_at_a_test_is_heavier_than_the_fuel_the_tank_is_for():
+    by_soap = job_with(box(600, 400, 300), brief__fluid="petrol", brief__moving=False)
+    tests = [{"method": "water_fill", "test_kpa": 0.0, "hold_min": 1440.0}]
+    by_water = job_with(box(600, 400, 300), brief__fluid="petrol", brief__moving=False, proving__tests=tests)
+    carried = [evaluate(j).results.strength.worst_in_service.service_kpa for j in (by_soap, by_water)]
+    assert carried[1] > 1.2 * carried[0]
+    full = Service(0.0, 740.0, 0.0, 0.0, tested_full=True)
+    shell = box(600, 400, 300).shell()
+    assert service_kpa(shell, shell.by_id["bottom"], full) == pytest.approx(head_kpa(300, 999))
+
+
 def test_a_lower_test_does_not_silence_a_tank_that_its_own_fluid_bends():
     job = job_with(box(900, 1200, 800, sheet="5083/1.5"), inside__baffles__by_rule=False)
     low = job.edited_many({"proving.tests.0.test_kpa": 1.0})

@@ -176,7 +176,7 @@ def results_of(job: Job) -> Results:
             baffles,
             stock,
             _test_kpa(job),
-            Service.of(job.brief, kind),
+            Service.of(job.brief, kind, job.proving.tested_full),
             roles,
             inside.fittings,
             makeup.both_sides,

@@ -18,8 +18,7 @@ from bathyx.core.proving.least import (
     over_pressure_kpa,
 )
 from bathyx.core.proving.plan import PlannedTest, proposed
-
-WATER_DENSITY = 999.0
+from bathyx.core.strength.loads import WATER_DENSITY
 
 
 def head_mm(evaluation: Evaluation) -> float:

@@ -86,6 +86,11 @@ class ProvingPlan(Frozen):
     altitude_m: float | None = Field(None, ge=-500, le=5000)
     place: Place = "shop"
 
+    @property
+    def tested_full(self) -> bool:
+        """Whether a planned test of the tank fills it with water."""
+        return any(t.what == "tank" and t.method in ("water_fill", "water_press") for t in self.tests)
+
     def around(self, barometer_kpa: tuple[float, float] | None = None) -> Surroundings:
         """The air round the tank, with the barometer typed at start and end where it was."""
         return Surroundings(self.weather, self.altitude_m, barometer_kpa)

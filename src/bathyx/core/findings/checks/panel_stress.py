@@ -26,7 +26,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
 
 
 def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...]) -> Strength:
-    service = Service.of(job.brief, r.fluid)
+    service = Service.of(job.brief, r.fluid, job.proving.tested_full)
     return strength(
         r.shell, baffles, sheet, r.strength.pressure_kpa, service, r.roles, job.inside.fittings, job.makeup.both_sides
     )
