@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import gc
 import os
+import shutil
 import time
+import uuid
 
 import pytest
 from PyQt6.QtCore import QCoreApplication, QEvent
@@ -16,6 +18,7 @@ from bathyx.core.evaluate import Evaluation, evaluate
 from bathyx.core.job import Job
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.demo import jobs
+from bathyx.demo.seed import lay_out
 
 
 def pytest_configure():
@@ -44,13 +47,31 @@ def trolley() -> Evaluation:
     return evaluate(jobs.trolley())
 
 
+@pytest.fixture(autouse=True, scope="session")
+def _state_of_our_own(tmp_path_factory):
+    """Logs of faults go to a folder of the tests, never to that of whoever runs them."""
+    os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
+
+
+@pytest.fixture(scope="session")
+def demo_home(tmp_path_factory):
+    """A home with the demo in it, laid out once; tests work on copies."""
+    home = tmp_path_factory.mktemp("demo")
+    lay_out(home)
+    before = {path: path.read_bytes() for path in sorted(home.rglob("*.json"))}
+    yield home
+    changed = [path.name for path, data in before.items() if path.read_bytes() != data]
+    assert not changed, f"a test worked on the shared demo and not on a copy: {changed}"
+
+
 @pytest.fixture
-def window(qtbot, tmp_path):
+def window(qtbot, tmp_path, demo_home):
     """The real window on a fresh home with the demo in it, furnished."""
     from bathyx.desk.start import open_window
     from bathyx.desk.theme import load_fonts
 
     load_fonts()
+    shutil.copytree(demo_home, tmp_path, dirs_exist_ok=True)
     opened = open_window(tmp_path, None, demo=True)
     qtbot.waitUntil(lambda: hasattr(opened, "pages"), timeout=20_000)
     yield opened
@@ -58,6 +79,7 @@ def window(qtbot, tmp_path):
     opened.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     gc.collect()
+    gc.freeze()  # what outlives a window (modules, caches) need not be looked through again after every one
     gc.disable()
 
 
@@ -65,10 +87,40 @@ def window(qtbot, tmp_path):
 def settle(qtbot):
     """Wait until something holds, with the event loop running."""
 
-    def wait(condition, seconds=10.0):
+    def wait(condition, seconds=40.0):
         end = time.monotonic() + seconds
         while not condition():
             assert time.monotonic() < end, "it never came to hold"
             qtbot.wait(20)
 
     return wait
+
+
+@pytest.fixture(scope="session")
+def postgres():
+    """A private server, where PostgreSQL's package is on the machine."""
+    from tests.postgres import Server, binaries
+
+    if binaries() is None:
+        pytest.skip("no PostgreSQL on this machine: tools/setup.sh --postgres installs it")
+    server = Server()
+    yield server
+    server.remove()
+
+
+@pytest.fixture(scope="session")
+def postgres_template(postgres):
+    """A database with an empty register, to be copied for each test."""
+    from bathyx.register import Register
+
+    postgres.sql("CREATE DATABASE made")
+    Register(postgres.url("made")).close()
+    return "made"
+
+
+@pytest.fixture
+def postgres_database(postgres, postgres_template):
+    """The URL of a fresh register."""
+    name = f"r{uuid.uuid4().hex[:12]}"
+    postgres.sql(f"CREATE DATABASE {name} TEMPLATE {postgres_template}")
+    return postgres.url(name)

@@ -7,6 +7,7 @@ import sys
 import pytest
 
 from bathyx.cli import main
+from bathyx.core.tank.families import FAMILIES
 from bathyx.demo import jobs
 from bathyx.demo.seed import lay_out
 
@@ -233,3 +234,79 @@ def test_hold_prints_plain_json_whatever_the_file_holds(tmp_path, capsys):
     printed = capsys.readouterr().out
     assert "NaN" not in printed
     assert json.loads(printed)["verdict"] == "not_decided"
+
+
+@pytest.mark.parametrize(
+    ("options", "litres"),
+    [
+        (["rolled", "--diameter-mm", "500", "--length-mm", "1200", "--ends", "hemisphere"], 301.07),
+        (["rolled", "--section", "obround", "--width-mm", "600", "--height-mm", "400", "--length-mm", "1000"], 205.66),
+        (["saddle", "--length-mm", "800", "--width-mm", "600", "--height-mm", "400", "--tunnel-width-mm", "200",
+          "--tunnel-height-mm", "150"], 168.0),
+        (["hopper", "--top-length-mm", "600", "--top-width-mm", "400", "--bottom-length-mm", "300", "--bottom-width-mm", "200",
+          "--height-mm", "300"], 42.0),
+        (["profile", "--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--sump", "100x80x50@200,150"], 24.4),
+        (["profile", "--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--sump", "100x50@200,150"], 24.393),
+    ],
+    ids=["rolled", "obround", "saddle", "hopper", "sump", "round sump"],
+)  # fmt: skip
+def test_new_of_every_family_holds_what_its_sizes_say(capsys, tmp_path, options, litres):
+    path = str(tmp_path / "new.json")
+    assert run(capsys, "new", "--family", *options, "--sheet", "304/2", path)[0] == 0
+    code, out, _ = run(capsys, "figures", path, "--pitch", "5", "--roll", "-3")
+    found = json.loads(out)
+    assert code == 0
+    assert found["capacity_l"]["gross"] == pytest.approx(litres, rel=1e-4)
+    assert found["dip_at"]["pitch_deg"] == 5
+    assert found["dip_at"]["volume_l"] == sorted(found["dip_at"]["volume_l"])
+    assert ("pools_l" in found["dip"]) == (options[0] == "saddle")
+
+
+@pytest.mark.parametrize(
+    ("options", "why"),
+    [
+        (["--family", "egg"], "there are profile, outline, rolled, saddle, hopper, halves"),
+        (["--family", "rolled"], "needs --length-mm"),
+        (
+            ["--family", "rolled", "--length-mm", "500", "--tunnel-width-mm", "9"],
+            "--tunnel-width-mm: no size of the rolled family",
+        ),
+        (
+            ["--family", "rolled", "--length-mm", "500", "--diameter-mm", "300", "--ends", "square"],
+            "should be one of flat_on",
+        ),
+        (
+            ["--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--sump", "a hole"],
+            "write length x width x depth",
+        ),
+        (
+            ["--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--sump", "99x99x99@5,5"],
+            "stands off the floor",
+        ),
+        (
+            ["--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--school", "rolled"],
+            "not made as Rolled body",
+        ),
+    ],
+)
+def test_new_says_what_is_missing_or_foreign(capsys, tmp_path, options, why):
+    path = tmp_path / "new.json"
+    code, _, err = run(capsys, "new", *options, "--sheet", "304/2", str(path))
+    assert code == 1
+    assert why in err
+    assert not path.exists()
+
+
+def test_families_are_listed_with_their_sizes(capsys):
+    code, out, _ = run(capsys, "families")
+    assert code == 0
+    assert [line.split(":")[0] for line in out.splitlines() if not line.startswith(" ")] == list(FAMILIES)
+    assert "--tunnel-width-mm" in out
+    assert "dished" in out
+
+
+def test_a_tilt_past_what_a_tank_stands_at_is_refused(capsys, tmp_path):
+    path = str(tmp_path / "new.json")
+    sizes = ("--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--sheet", "304/2")
+    assert run(capsys, "new", *sizes, path)[0] == 0
+    assert "at most 60 degrees" in run(capsys, "figures", path, "--pitch", "91")[2]

@@ -18,7 +18,7 @@ def test_the_sample_register_tells_a_leak_its_repair_and_a_tight_test(tmp_path):
     register = Register(tmp_path / "register.sqlite")
     record = JobRecord.of(register.entries(jobs.sawmill().uid))
     assert [t.payload["verdict"] for t in record.tests] == ["leaks", "tight"]
-    assert record.seam_state("bottom/left end") == "repaired"
+    assert record.seam_state("rear end/wall") == "repaired"
     assert record.proven is not None
     assert all(t.payload["simulated"] for t in record.tests)
     assert {f.serial for f in register.find()} == {"TT-2026-0001", "TT-2026-0002"}

@@ -231,7 +231,7 @@ def test_a_picture_is_fitted_into_the_room_it_gets(tmp_path, trolley):
 
 
 def test_where_seams_lie_behind_one_another_the_one_that_leaks_is_named():
-    e = evaluate(jobs.sawmill())
+    e = evaluate(jobs.frost_fan())
     states = {s.id: "welded" for s in e.results.seams} | {"S2": "leaks"}
     items = seam_view(e, Family.METRIC, states).items
     named = [i.text for i in items if isinstance(i, Label) and i.text.startswith("S")]
@@ -241,7 +241,7 @@ def test_where_seams_lie_behind_one_another_the_one_that_leaks_is_named():
 
 
 def test_from_the_left_side_the_seams_of_the_left_end_are_named():
-    e = evaluate(jobs.sawmill())
+    e = evaluate(jobs.frost_fan())
     items = seam_view(e, Family.METRIC, {s.id: "welded" for s in e.results.seams}).items
     named = {i.text for i in items if isinstance(i, Label)}
     assert {s.id for s in e.results.seams if "left end" in s.title} <= named

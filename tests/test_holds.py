@@ -163,7 +163,7 @@ def test_a_test_that_leaks_is_not_outlived_by_taking_it_out_of_the_plan(register
 
 def test_readings_stay_out_of_the_list_of_records(register, job):
     run(register, job)
-    assert {e.kind for e in register.entries(job.uid)} == {"revision", "hold", "test"}
+    assert {e.kind for e in register.entries(job.uid)} == {"hold", "opening", "revision", "test"}
     assert register.verify() == ()
 
 

@@ -38,6 +38,7 @@ def test_nothing_is_written_off_the_sheet(tmp_path, name, units):
     job = jobs.ALL[name]()
     build_and_prove(register, job, "S1")
     record = JobRecord.of(register.entries(job.uid))
+    (tmp_path / "out").mkdir()
     for path in export_all(evaluate(job), tmp_path / "out", units, record, register.serial(job.uid)):
         if path.suffix == ".pdf":
             words = placed_words(path)

@@ -14,7 +14,8 @@ from bathyx.demo.seed import build_and_prove
 from bathyx.files import WriteError, write_text
 from bathyx.papers.dip_table import dip_rows, write_dip_csv, write_dip_pdf
 from bathyx.papers.dxf import write_dxf
-from bathyx.papers.export import export_all, file_name
+from bathyx.papers.export import export_all
+from bathyx.papers.folder import file_name, write_all
 from bathyx.papers.plate import plate_data
 from bathyx.register import JobRecord, Register
 
@@ -71,7 +72,9 @@ def proven(tmp_path):
 
 def test_the_whole_of_a_tank_goes_on_paper(tmp_path, proven):
     e, record, serial = proven
-    written = {p.name: p for p in export_all(e, tmp_path / "out", Family.METRIC, record, serial)}
+    written = {
+        p.name: p for p in write_all(tmp_path / "out", lambda f: export_all(e, f, Family.METRIC, record, serial))
+    }
     said = text_of(written["test-record.pdf"])
     for words in (
         serial,

@@ -3,17 +3,23 @@
 import itertools
 import re
 import sqlite3
+import threading
+import time
 
 import pytest
+from sqlalchemy.exc import DatabaseError
 
 from bathyx.demo import jobs
 from bathyx.register import JobRecord, Register, RegisterError
 
 
-@pytest.fixture
-def register(tmp_path):
+@pytest.fixture(params=["sqlite", "postgres"])
+def register(tmp_path, request):
     days = itertools.count(1)
-    opened = Register(tmp_path / "register.sqlite", now=lambda: f"2026-03-{next(days):02d}T10:00:00+00:00")
+    where = tmp_path / "register.sqlite"
+    if request.param == "postgres":
+        where = request.getfixturevalue("postgres_database")
+    opened = Register(where, now=lambda: f"2026-03-{next(days):02d}T10:00:00+00:00")
     yield opened
     opened.close()
 
@@ -26,15 +32,26 @@ def logged(register):
     return job
 
 
-def raw(register, statement):
-    with sqlite3.connect(register.url.removeprefix("sqlite:///")) as connection:
-        return connection.execute(statement).fetchall()
+def raw(register, *statements):
+    """Go past Bathyx, as one would who has the file or the owner's name."""
+    with register.place.engine.connect() as connection:
+        for statement in statements:
+            connection.exec_driver_sql(statement)
+        connection.commit()
+
+
+def unguarded(register):
+    if register.path is None:
+        return [f"ALTER TABLE {t} DISABLE TRIGGER USER" for t in ("job", "revision", "mark", "entry")]
+    with sqlite3.connect(register.path) as connection:
+        names = connection.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'").fetchall()
+    return [f"DROP TRIGGER {name}" for (name,) in names]
 
 
 def test_the_first_record_freezes_revision_1_and_gives_a_serial(register):
     job = logged(register)
     assert register.serial(job.uid) == "TT-2026-0001"
-    assert [e.kind for e in register.entries(job.uid)] == ["revision", "weld", "leak", "repair"]
+    assert [e.kind for e in register.entries(job.uid)] == ["opening", "revision", "weld", "leak", "repair"]
     assert register.document(job.uid, 1) == job.to_json()
 
 
@@ -53,7 +70,7 @@ def test_a_changed_design_is_a_new_revision_and_records_keep_theirs(register):
 )
 def test_the_database_itself_refuses_to_change_or_delete(register, statement):
     logged(register)
-    with pytest.raises(sqlite3.IntegrityError, match="only ever added"):
+    with pytest.raises(DatabaseError, match="only ever added"):
         raw(register, statement)
     assert register.verify() == ()
 
@@ -68,10 +85,7 @@ def test_the_database_itself_refuses_to_change_or_delete(register, statement):
 )
 def test_a_past_changed_behind_the_triggers_is_found(register, tamper, reason):
     logged(register)
-    with sqlite3.connect(register.url.removeprefix("sqlite:///")) as connection:
-        for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'").fetchall():
-            connection.execute(f"DROP TRIGGER {name}")
-        connection.execute(tamper)
+    raw(register, *unguarded(register), tamper)
     found = register.verify()
     assert found
     assert any(re.search(reason, b.reason) for b in found)
@@ -87,11 +101,11 @@ def test_a_record_needs_a_name_and_a_known_kind(register):
 
 def test_a_correction_points_back_and_takes_the_old_entrys_place(register):
     job = logged(register)
-    old = register.entries(job.uid)[1]
+    old = next(e for e in register.entries(job.uid) if e.kind == "weld")
     register.add(job, "weld", "S1", {"amps": "140", "visual": "good"}, "Marn", corrects=old.id)
     record = JobRecord.of(register.entries(job.uid))
     assert old.id not in {e.id for e in record.standing}
-    assert len(record.all_entries) == 5
+    assert len(record.all_entries) == 6
     with pytest.raises(RegisterError, match="not a record of this tank"):
         register.add(jobs.sawmill(), "weld", "S1", {}, "Marn", corrects=old.id)
 
@@ -163,7 +177,7 @@ def test_two_benches_on_one_register_keep_one_chain(tmp_path):
     for k in range(5):
         (first if k % 2 else second).add(jobs.trolley(), "weld", f"S{k}", {}, "Marn")
     assert first.verify() == ()
-    assert len(second.entries(jobs.trolley().uid)) == 6
+    assert len(second.entries(jobs.trolley().uid)) == 7
 
 
 def test_a_weld_stays_with_its_edge_when_seams_are_numbered_anew(register):
@@ -184,3 +198,34 @@ def test_a_tight_test_proves_the_design_it_was_run_on_and_no_other(register):
     assert JobRecord.of(register.entries(job.uid), register.same_build(changed)).proven is None
     assert JobRecord.of(register.entries(job.uid), register.same_build(renamed)).proven is not None
     assert register.revision_of(jobs.dairy()) == (0, False)
+
+
+def test_the_records_are_checked_while_others_write(register, tmp_path):
+    """What is read by and by must be of one moment: a tank opened in the middle of a check is no forged one."""
+    stop, failed = threading.Event(), []
+    job = jobs.trolley()
+
+    def write():
+        k = 0
+        while not stop.is_set():
+            k += 1
+            try:
+                register.add(job.model_copy(update={"uid": f"tank-number-{k}"}), "weld", "S1", {}, "Marn")
+            except Exception as error:
+                failed.append(error)
+                return
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    try:
+        until = time.monotonic() + 60
+        checks = 0
+        while not failed and time.monotonic() < until and (checks < 12 or register.head().count <= 10):
+            assert register.verify() == ()
+            checks += 1
+    finally:
+        stop.set()
+        writer.join()
+    assert failed == []
+    assert checks >= 12
+    assert register.head().count > 10

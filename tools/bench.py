@@ -178,8 +178,67 @@ def nests() -> None:
     kept("nest of the demo", took * 1000, None, "ms")
 
 
+def registers() -> None:
+    """Searching and opening in a register of 100,000 tanks and 5 million readings, and an edit of a tank with 150 tests."""
+    from bathyx.core.job import read_job
+    from bathyx.register import Register, record_of
+    from tools.big_register import fill
+
+    with tempfile.TemporaryDirectory() as folder:
+        start = time.perf_counter()
+        uids = fill(Path(folder) / "r.sqlite", 100_000, 5_000_000)
+        kept("a register of 100,000 tanks and 5 million readings made in", time.perf_counter() - start, None, "s")
+        register = Register(Path(folder) / "r.sqlite")
+
+        def took(do, times: int = 9) -> float:
+            runs = []
+            for _ in range(times):
+                start = time.perf_counter()
+                do()
+                runs.append(time.perf_counter() - start)
+            return statistics.median(runs) * 1000
+
+        for words, arguments in (
+            ("a serial", ("TT-2013-050123",)),
+            ("a customer", ("lunnickbram",)),
+            ("nobody", ("nobody at all",)),
+            ("two words", ("whinlow 99",)),
+            ("a fluid", ("", "hydraulic")),
+            ("dates", ("", "", "2004-03", "2004-05")),
+            ("nothing", ()),
+        ):
+            kept(f"  searched for {words}", took(lambda a=arguments: register.find(*a)), 50.0, "ms")
+        job = read_job(register.document(uids[70_000], 1))
+        kept("  a tank opened: records, revisions, serial, head", took(lambda: record_of(register, job)), 200.0, "ms")
+        start = time.perf_counter()
+        assert register.verify() == ()
+        kept("  every record verified", time.perf_counter() - start, None, "s")
+        register.close()
+        many_tests(Path(folder) / "m.sqlite", kept, took)
+
+
+def many_tests(path: Path, kept, took) -> None:
+    """A tank with 150 tests of 2,000 readings: opening it, and what an edit costs its records."""
+    from dataclasses import replace
+
+    from bathyx.demo.jobs import dairy
+    from bathyx.register import Register, record_of
+
+    register, job = Register(path), dairy()
+    rows = [[float(t), 20.0, 18.0, 101.3] for t in range(2000)]
+    for k in range(150):
+        hold = register.add(job, "hold", "tank", {}, "Marn")
+        register.add_readings(hold, rows, "Marn")
+        register.add_test(job, hold, {"hold": hold.id, "verdict": "tight", "method": "decay", "n": k}, "Marn")
+    kept("a tank with 150 tests of 2,000 readings opened", took(lambda: record_of(register, job)), 200.0, "ms")
+    record = record_of(register, job)
+    kept("  what an edit costs its records", took(lambda: replace(record, same_build=frozenset()).proof), 5.0, "ms")
+    register.close()
+
+
 if __name__ == "__main__":
-    for part in (start_up, evaluations, dips, exports, nests):
+    sys.path.insert(0, str(Path(__file__).parent.parent))
+    for part in (start_up, evaluations, dips, exports, nests, registers):
         part()
     if failures:
         sys.exit("over the kept limit: " + "; ".join(failures))

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import os
+import socket
 import sys
 import tempfile
 import time
@@ -12,6 +14,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtWidgets import QApplication
 
+from bathyx.demo import jobs
 from bathyx.desk.start import open_window
 from bathyx.desk.theme import load_fonts
 
@@ -21,6 +24,7 @@ NAMES = ("brief", "space", "tank", "inside", "cut", "build", "prove", "hand-over
 def main(folder: Path) -> None:
     """Open the demo, walk the stages, and save a picture of each."""
     folder.mkdir(parents=True, exist_ok=True)
+    socket.gethostname = lambda: "bench 2"
     app = QApplication([])
     load_fonts()
     with tempfile.TemporaryDirectory() as home:
@@ -61,15 +65,65 @@ def main(folder: Path) -> None:
                 settle()
                 window.grab().save(str(folder / "weld-log.png"))
                 bench.open(Path(home) / "jobs" / "trolley.bathyx.json")
+        others(window, settle, folder, Path(home))
         window.show_shelf()
+        settle(lambda: not window.shelf.reading and not window.shelf._waiting, 20)
         settle()
         window.grab().save(str(folder / "shelf.png"))
+        two_versions(window, settle, folder)
         window.choose(2)
         window.turn_theme()
         bench.turn_units()
         settle()
         window.grab().save(str(folder / "dark.png"))
         window.close()
+
+
+def others(window, settle, folder: Path, home: Path) -> None:
+    """Other families: the sawmill's rolled reservoir, the vineyard saddle without its pipe, a cone developed, an outline."""
+    bench = window.bench
+    first = bench.path
+
+    def shot(name: str, stage: int, job: str, changes: dict | None = None, blank: str = "") -> None:
+        bench.open(home / "jobs" / f"{job}.bathyx.json")
+        if changes:
+            bench.edit(changes, "for a picture")
+        window.choose(stage)
+        if blank:
+            bench.light(f"blank:{blank}")
+        settle(seconds=1.5)
+        window.grab().save(str(folder / f"{name}.png"))
+        if changes:
+            bench.undo()
+            bench.said.emit("note", "")
+
+    shot("rolled", 2, "sawmill")
+    shot("cone", 4, "sawmill", {"tank.front": {"kind": "cone", "depth_mm": 150}}, "front end")
+    kept = [f for f in json.loads(jobs.vineyard().to_json())["inside"]["fittings"] if f["kind"] != "balance"]
+    shot("pools", 2, "vineyard", {"inside.fittings": kept, "tank.sump": None})
+    corners = [
+        {"x_mm": x, "z_mm": z} for x, z in ((0, 0), (400, 0), (400, 120), (330, 120), (330, 270), (110, 270), (0, 160))
+    ]
+    corners[1] |= {"cut": "radius", "size_mm": 40}
+    outline = {"family": "outline", "sheet": "5083/3", "width_mm": 480, "corners": corners}
+    shot(
+        "outline", 2, "vineyard", {"tank": outline, "makeup.school": "wrap", "makeup.edges": [], "inside.fittings": []}
+    )
+    bench.open(first)
+
+
+def two_versions(window, settle, folder: Path) -> None:
+    """A second window on the job in hand: both versions, side by side."""
+    window.bench.file.hold.name(window.bench.who)
+    second = open_window(window.home, window.bench.path)
+    settle(lambda: hasattr(second, "pages"), 20)
+    window.bench.edit({"tank.height_mm": 271.0}, "first")
+    second.bench.edit({"tank.height_mm": 250.0, "brief.braking_g": 0.6}, "second")
+    second.show_versions()
+    settle()
+    second.grab().save(str(folder / "two-versions.png"))
+    window.bench.undo()
+    second.close()
 
 
 def rehearse(window, settle) -> None:

@@ -1,10 +1,12 @@
 #!/usr/bin/env bash
 # Everything a fresh Debian or Ubuntu machine needs: system libraries for Qt, a virtual environment, pinned packages.
-# Safe to run again: what is there is left alone.
+# Safe to run again: what is there is left alone. With --postgres and --pointer, also the server and the
+# X server with a pointer that tests use.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 venv=${BATHYX_VENV:-.venv}
 stamp=$venv/.bathyx-setup
+arguments="$*"
 
 packages=(libegl1 libgl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon0 libxkbcommon-x11-0 libxcb-cursor0
   libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xfixes0
@@ -15,6 +17,18 @@ have() { dpkg-query -W -f '${Status}' "$1" 2>/dev/null | grep -q 'install ok ins
 # Ubuntu renamed libglib2.0-0 to libglib2.0-0t64; either will do.
 missing=()
 for p in "${packages[@]}"; do have "$p" || have "${p}t64" || missing+=("$p"); done
+
+wants() { case " $arguments " in *" $1 "*) true ;; *) false ;; esac; }
+may_install() { [ "$(id -u)" = 0 ] || { command -v sudo >/dev/null && sudo -n true 2>/dev/null; }; }
+if wants --pointer; then
+  for p in xvfb xdotool; do
+    have "$p" || if may_install; then missing+=("$p"); else echo "No $p here and no right to install it: its tests are skipped"; fi
+  done
+fi
+if wants --postgres && ! compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null; then
+  if may_install; then missing+=(postgresql)
+  else echo "No PostgreSQL here and no right to install it: its tests are skipped"; fi
+fi
 
 python=""
 for candidate in python3.13 python3.12 python3.11 python3; do

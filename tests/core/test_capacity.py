@@ -125,7 +125,7 @@ def test_a_half_full_tank_has_its_centre_where_the_fluid_is():
 
 def test_fluid_below_a_level_has_the_centroid_of_its_section():
     tank = box(500, 400, 300, jog=Jog(end="rear", length_mm=200, rise_mm=80, run_mm=30))
-    volume, centre = centroid_below([(f.loop, f.normal) for f in tank.shell().faces], 170.0)
+    volume, centre = centroid_below(tank.shell().triangles, 170.0)
     wet = Polygon([(x, z) for _, x, z in tank.profile()]).intersection(rectangle(-1, -1, 501, 170))
     assert volume == pytest.approx(wet.area * 400, rel=1e-12)
     assert centre == pytest.approx([wet.centroid.x, 200, wet.centroid.y], rel=1e-12)

@@ -6,9 +6,11 @@ from bathyx.core.evaluate import evaluate, new_stops
 from bathyx.core.findings.checks.vent_bore import back_pressure_kpa
 from bathyx.core.findings.rail import CHECKS
 from bathyx.core.inside.fittings import usual
+from bathyx.core.job import Job
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.space import Clearance, MeasuredBox
 from bathyx.core.tank.profile import Chamfer, Jog
+from bathyx.core.tank.saddle import SaddleTank
 from bathyx.core.units import Reading
 from bathyx.demo import jobs
 from tests.conftest import box, codes, job_with
@@ -54,7 +56,40 @@ def vents(bore):
     return [f.model_copy(update={"hole_mm": bore}) if f.kind == "vent" else f for f in fittings()]
 
 
+def saddle(*more):
+    """A saddle whose right lobe nothing draws."""
+    tank = SaddleTank(
+        length_mm=500, width_mm=500, height_mm=300, tunnel_width_mm=120, tunnel_height_mm=140, sheet="5083/3"
+    )  # fmt: skip
+    feed = usual("pickup", "feed", "top", 250, 100)
+    return job_with(tank, inside__fittings=[feed, *more], inside__baffles__by_rule=False)
+
+
+def dished(**more):
+    """A round tank with a dished end in front."""
+    front = {"kind": "dished", **more}
+    tank = {"family": "rolled", "length_mm": 500, "diameter_mm": 400, "sheet": "5083/3", "front": front}
+    return Job(tank=tank, makeup={"school": "rolled"})
+
+
+def radiused():
+    """Corners rolled tighter than 5083 in 3 mm may be bent."""
+    tank = {
+        "family": "rolled",
+        "section": "radiused",
+        "length_mm": 500,
+        "width_mm": 300,
+        "height_mm": 300,
+        "corner_mm": 2,
+    }
+    return Job(tank=tank | {"sheet": "5083/3"}, makeup={"school": "rolled"})
+
+
 CASES = [
+    ("inside.pools", "warn", saddle, True),
+    ("head.knuckle", "warn", lambda: dished(knuckle_mm=12), True),
+    ("head.crown", "warn", lambda: dished(crown_mm=600), True),
+    ("sheet.rolled", "stop", radiused, False),
     ("fit.space", "stop", lambda: sound(box(length=340)), True),
     ("capacity.short", "stop", lambda: sound(brief__demand={"kind": "capacity", "litres": 24.0}), True),
     ("material.fluid", "stop", lambda: sound(brief__fluid="fresh_water", tank__sheet="s235/3"), True),
@@ -302,7 +337,7 @@ def test_a_ring_may_not_climb_a_bend_even_where_its_hole_is_clear():
 
 
 def test_a_remedy_that_would_be_refused_is_not_offered():
-    wide = Chamfer(corner="front_top", along_mm=380, up_mm=60)
+    wide = Chamfer(corner="front_top", along_mm=360, up_mm=60)
     found = [f for f in evaluate(sound(box(length=420, chamfers=(wide,)))).findings if f.where == "size:length"]
     assert [f.code for f in found] == ["fit.space"]
     assert found[0].remedy is None

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from bathyx.core.geometry.clip import chain, clip_closed, clip_loop
 from bathyx.core.geometry.dip import combined, dip_curve, prism, ramps, volume_below
 from bathyx.core.geometry.outline import arc_points, polygon_area
-from bathyx.core.geometry.shell import close_shell, cross, edge_id, following
+from bathyx.core.geometry.shell import Face, close_shell, cross, edge_id, following
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box
 
@@ -49,12 +49,12 @@ def test_a_cut_closes_with_an_outline_of_the_sections_area(level):
 
 def test_a_shell_turned_over_holds_the_same():
     shell = box(length=400, jog=Jog(end="rear", length_mm=100, rise_mm=40)).shell()
-    turned_over = close_shell([(f.id, f.parent, (f.loop * [1, 1, -1])[::-1]) for f in shell.faces])
+    turned_over = close_shell([Face(f.id, (f.loop * [1, 1, -1])[::-1], f.parent) for f in shell.faces])
     assert turned_over.volume_mm3 == pytest.approx(shell.volume_mm3)
 
 
 def test_mirrored_faces_make_a_negative_volume():
-    inside_out = close_shell([(f.id, f.parent, f.loop[::-1]) for f in box().shell().faces])
+    inside_out = close_shell([Face(f.id, f.loop[::-1], f.parent) for f in box().shell().faces])
     assert inside_out.volume_mm3 == pytest.approx(-300 * 400 * 200)
 
 

@@ -10,7 +10,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
-from bathyx.core.proving.hold import Ending, above_air_kpa, judge, kept_rows, start_refusal
+from bathyx.core.proving.hold import Ending, above_air_kpa, judge, start_refusal, thinned
 from bathyx.core.proving.least import FUEL_KPA, head_kpa, over_pressure_kpa, too_little
 from bathyx.core.proving.plan import PlannedTest
 from tests.conftest import box, job_with
@@ -159,10 +159,9 @@ def test_what_the_build_lacks_makes_a_rehearsal():
 
 
 def test_readings_are_thinned_and_the_last_one_is_kept():
-    rows = kept_rows(read(250, every=1.0))
+    rows = thinned(read(250, every=1.0))
     assert len(rows) <= 2001
-    assert rows[-1][0] == 15000.0
-    assert len(rows[0]) == 4
+    assert rows[-1].t_s == 15000.0
 
 
 def test_a_version_1_job_becomes_a_list_of_tests():

@@ -42,12 +42,12 @@ def test_an_edit_of_no_field_is_refused(path):
 @pytest.mark.parametrize(
     ("path", "value", "says"),
     [
-        ("tank.length_mm", -5, "greater than 20"),
+        ("tank.length_mm", -5, "above 20"),
         ("brief.fluid", "honey", "petrol"),
         ("tank.sheet", "gold/3", "5052"),
         ("brief.demand", {"kind": "wish"}, "capacity"),
         ("tank.length_mm", float("nan"), "finite|valid number"),
-        ("makeup.k_factor", 0.9, "less than or equal to 0.5"),
+        ("makeup.k_factor", 0.9, "0.5 at most"),
     ],
 )
 def test_a_wrong_value_is_refused_with_field_value_and_what_is_right(path, value, says):

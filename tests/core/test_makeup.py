@@ -31,14 +31,15 @@ def test_fewer_bends_mean_more_weld():
 
 
 def test_sides_of_a_perimeter_tank_always_cover_it():
-    roles = roles_of(shell_of(box(), "top"), MakeUp(school="perimeter"))
+    roles = roles_of(shell_of(box(), "top"), MakeUp(school="perimeter"), box())
     ends = [r for r in roles if "end" in r.edge.id]
     assert all(r.joint == "lap" and "end" in r.over for r in ends)
     assert [r.joint for r in roles if r.edge.id == "top:1/top:2"] == ["butt"]
 
 
 def test_a_reflex_edge_meets_corner_to_corner_even_when_lapping():
-    roles = roles_of(shell_of(box(jog=Jog(end="rear", length_mm=80, rise_mm=40))), MakeUp(joint="lap"))
+    tank = box(jog=Jog(end="rear", length_mm=80, rise_mm=40))
+    roles = roles_of(shell_of(tank), MakeUp(joint="lap"), tank)
     assert {r.joint for r in roles if r.edge.reflex} == {"corner"}
 
 
@@ -60,7 +61,7 @@ def test_bending_the_whole_ring_is_refused():
 
 
 def test_bending_an_end_is_refused_with_the_reason():
-    with pytest.raises(MakeUpError, match="ends are welded"):
+    with pytest.raises(MakeUpError, match="ends and sumps are welded"):
         evaluate(job_with(makeup__edges=[{"edge": "bottom/left end", "role": "bend"}]))
 
 

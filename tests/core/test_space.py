@@ -26,11 +26,11 @@ def test_the_diagonals_of_a_sheared_floor_give_back_its_skew(skew):
     deep = math.sqrt(depth**2 - skew**2)
     diagonals = [math.hypot(width + skew, deep), math.hypot(width - skew, deep)]
     space = MeasuredBox(
-        width=Reading(typed="w", mm=width),
-        depth=Reading(typed="d", mm=depth),
+        width=Reading(typed=repr(width), mm=width),
+        depth=Reading(typed=repr(depth), mm=depth),
         height=Reading.of(300),
         clearance=NONE,
-        floor_diagonals=tuple(Reading(typed="x", mm=d) for d in diagonals),
+        floor_diagonals=tuple(Reading(typed=repr(d), mm=d) for d in diagonals),
     )
     assert space.squareness.skew_mm == pytest.approx(skew, abs=1e-9)
     assert space.squareness.misfit_mm == pytest.approx(0, abs=1e-9)

@@ -70,9 +70,9 @@ def test_an_unknown_thickness_names_what_is_stocked():
 
 
 def test_an_open_shell_is_refused_by_name():
-    loops = box().loops()[:-1]
+    faces = box().faces()[:-1]
     with pytest.raises(ShellError, match="not closed"):
-        close_shell(loops)
+        close_shell(faces)
 
 
 def test_a_millimetre_is_worth_its_face():

@@ -6,6 +6,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from PyQt6.QtWidgets import QLabel
+
 from bathyx.core.job import read_job
 from bathyx.register import Register
 
@@ -58,7 +60,8 @@ def test_a_register_that_cannot_be_read_is_said_in_the_window_and_left_alone(tmp
     broken = tmp_path / "register.sqlite"
     broken.write_bytes(b"not a database" * 100)
     window = open_window(tmp_path)
-    qtbot.waitUntil(lambda: "not a readable register" in window.waiting.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: window.findChild(QLabel, "trouble text") is not None, timeout=30_000)
+    assert "not a readable register" in window.findChild(QLabel, "trouble text").text()
     assert window.bench is None
     assert broken.read_bytes() == b"not a database" * 100
     window.close()

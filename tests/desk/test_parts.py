@@ -12,6 +12,7 @@ from bathyx.desk.study import Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import STAGES, BenchLine, TileData
 from bathyx.desk.views.fields import Choice, Field
+from bathyx.errors import Refusal, Stopped
 from tests.desk.test_window import fill, find
 
 BRIEF, SPACE, TANK = 0, 1, 2
@@ -27,8 +28,8 @@ def bench(tmp_path, qtbot):
 def test_new_jobs_get_files_of_their_own(bench, tmp_path):
     bench.start_new()
     bench.start_new()
-    assert sorted(p.name for p in (tmp_path / "jobs").iterdir()) == ["tank-1.bathyx.json", "tank-2.bathyx.json"]
-    assert (tmp_path / "last-job").read_text() == str(bench.path)
+    assert sorted(p.name for p in (tmp_path / "jobs").glob("[!.]*")) == ["tank-1.bathyx.json", "tank-2.bathyx.json"]
+    assert (tmp_path / "last-job").read_text().strip() == str(bench.path)
 
 
 def test_a_job_that_cannot_be_read_leaves_the_one_in_hand(bench, tmp_path):
@@ -37,7 +38,7 @@ def test_a_job_that_cannot_be_read_leaves_the_one_in_hand(bench, tmp_path):
     (tmp_path / "bad.json").write_text("{}")
     with pytest.raises(JobError):
         bench.open(tmp_path / "bad.json")
-    with pytest.raises(OSError, match="No such file"):
+    with pytest.raises(OSError, match="no such file"):
         bench.open(tmp_path / "none.json")
     assert bench.job is held
 
@@ -49,7 +50,7 @@ def test_a_refused_edit_says_why_and_changes_neither_job_nor_undo(bench):
     assert not bench.edit({"tank.length_mm": -1.0})
     assert not bench.edit({"makeup.edges": [{"edge": "bottom/left end", "role": "bend"}]})
     assert [kind for kind, _ in said] == ["trouble", "trouble"]
-    assert "ends are welded" in said[1][1]
+    assert "ends and sumps are welded" in said[1][1]
     bench.undo()
     assert bench.job is held
 
@@ -86,7 +87,7 @@ def test_a_study_gives_its_result_and_knows_when_it_is_stale(qtbot):
     study = Study(lambda a, b, progress: [progress(0.5), a + b][1])
     shares = []
     study.progressed.connect(shares.append)
-    with qtbot.waitSignal(study.done, timeout=3000):
+    with qtbot.waitSignal(study.done, timeout=20_000):
         study.run("key 1", 2, 3)
     assert study.result == 5
     assert shares == [0.5]
@@ -101,12 +102,12 @@ def test_a_stopped_study_keeps_quiet_and_the_last_run_wins(qtbot):
         if name == "slow":
             gate.wait(3)
             if not progress(1.0):
-                raise RuntimeError("stopped")
+                raise Stopped
         return name
 
     study = Study(work)
     study.run(1, "slow")
-    with qtbot.waitSignal(study.done, timeout=3000):
+    with qtbot.waitSignal(study.done, timeout=20_000):
         study.run(2, "quick")
     gate.set()
     qtbot.wait(100)
@@ -115,13 +116,23 @@ def test_a_stopped_study_keeps_quiet_and_the_last_run_wins(qtbot):
 
 def test_a_study_that_fails_says_so_in_words(qtbot):
     def work(progress):
-        raise ValueError("no sheet takes it")
+        raise Refusal("no sheet takes it")
 
     study = Study(work)
-    with qtbot.waitSignal(study.done, timeout=3000):
+    with qtbot.waitSignal(study.done, timeout=20_000):
         study.run(1)
     assert study.trouble == "no sheet takes it"
     assert not study.running
+
+
+def test_a_fault_in_a_study_is_a_fault_and_no_mistake_of_the_maker(qtbot, monkeypatch):
+    caught = []
+    monkeypatch.setattr("sys.excepthook", lambda kind, error, trace: caught.append(kind))
+    study = Study(lambda progress: [][1])
+    with qtbot.waitSignal(study.done, timeout=20_000):
+        study.run(1)
+    assert caught == [IndexError]
+    assert study.trouble.startswith("a fault of Bathyx")
 
 
 def test_tiles_show_figure_words_and_level_and_are_reached_by_key(qtbot):
@@ -162,7 +173,7 @@ def test_brief_fields_read_what_is_typed(window, qtbot, path, typed, value):
     ("path", "typed", "says"),
     [
         ("brief.slope_deg", "steep", "not a number"),
-        ("brief.slope_deg", "95", "less than or equal to 60"),
+        ("brief.slope_deg", "95", "60 at most"),
         ("brief.demand.hours", "3 weeks", "use one of"),
         ("brief.warm_up_k", "hot", "not a number"),
     ],
@@ -274,3 +285,62 @@ def test_the_longest_bay_can_be_set_and_left_to_the_rule_again(window, qtbot):
     edit.clear()
     qtbot.keyClick(edit, Qt.Key.Key_Return)
     assert window.bench.job.inside.baffles.max_bay_mm is None
+
+
+def test_a_long_trace_is_drawn_by_its_extremes_and_no_peak_is_lost():
+    import numpy as np
+
+    from bathyx.desk.views.trace import COLUMNS, envelope
+
+    t = np.arange(28_800.0)
+    y = np.sin(t / 500)
+    y[17_003], y[9_001] = 5.0, -7.0
+    shown_t, shown_y = envelope(t, y)
+    assert len(shown_t) <= 2 * COLUMNS + 2
+    assert (shown_t[0], shown_t[-1]) == (0.0, 28_799.0)
+    assert (np.diff(shown_t) > 0).all()
+    assert (shown_y.max(), shown_y.min()) == (5.0, -7.0)
+    assert envelope(t[:10], y[:10])[0] is not None
+
+
+def test_heavy_work_takes_turns_and_the_long_gives_way(qtbot):
+    from bathyx.desk.turns import TURNS
+
+    at_once, most, said = [0], [0], []
+
+    def work(name, progress):
+        for _ in range(20):
+            at_once[0] += 1
+            most[0] = max(most[0], at_once[0])
+            said.append(name)
+            at_once[0] -= 1
+            progress(0.5)
+        return name
+
+    first, second = Study(work), Study(work)
+    with qtbot.waitSignals([first.done, second.done], timeout=30_000):
+        first.run(1, "long")
+        second.run(1, "short")
+    assert most[0] == 1
+    assert said.index("short") < len(said) - 1 - said[::-1].index("long")  # it did not wait for the long one to end
+    TURNS.give_way()  # by a thread that has no turn: nothing
+    assert TURNS._lock.acquire(blocking=False)
+    TURNS._lock.release()
+
+
+def test_papers_are_written_once_at_a_time(bench, tmp_path, qtbot):
+    bench.start_new()
+    gate, heard = threading.Event(), []
+    bench.said.connect(lambda kind, text: heard.append(text))
+
+    def write(folder):
+        gate.wait(5)
+        (folder / "a.txt").write_text("a")
+        return [folder / "a.txt"]
+
+    bench.write_papers(write)
+    bench.write_papers(write)
+    assert any("being written already" in text for text in heard)
+    gate.set()
+    qtbot.waitUntil(lambda: any("1 papers written" in text for text in heard))
+    assert len(list(bench.papers_folder.iterdir())) == 1

@@ -127,6 +127,7 @@ def test_a_new_tank_opens_at_its_brief(window, qtbot):
 def test_the_shelf_says_where_each_job_stands_and_is_searched(window, qtbot):
     window.show_shelf()
     shelf = window.shelf
+    qtbot.waitUntil(lambda: not shelf.reading and not shelf._waiting, timeout=20_000)
     texts = [shelf.list.item(k).text() for k in range(shelf.list.count())]
     assert any("proven; next: coat, mount and earth, since" in t for t in texts)
     assert any("design: ready to cut" in t for t in texts)

@@ -5,8 +5,10 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from bathyx.errors import Refusal
 
-class CommandError(Exception):
+
+class CommandError(Refusal):
     """Something the person can put right; printed without a traceback."""
 
 

@@ -7,17 +7,25 @@ import csv
 import json
 import math
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from bathyx.cli.errors import CommandError, data_home
+from bathyx.errors import Refusal
+from bathyx.files import read_text
+
+if TYPE_CHECKING:
+    from bathyx.core.geometry.shell import Array
+    from bathyx.core.proving.gauges import GaugeKind
 
 COLUMNS = "t_s, gauge_kpa or abs_kpa, temp_c[, baro_kpa]"
 MOST_BYTES = 64 * 1024 * 1024
 
 
-def add_commands(command) -> None:
+def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """Enter `hold` and `gauges`; `command(name, run, words)` makes a parser."""
     hold = command("hold", run_hold, "what a pressure trace proves, as JSON: verdict, leak with its interval, reason")
     hold.add_argument("trace", type=Path, metavar="TRACE.csv", help=f"columns {COLUMNS}; - for standard input")
@@ -90,7 +98,7 @@ def _altitude(text: str) -> float:
     return value
 
 
-def _sensors(options: argparse.Namespace, absolute: bool):
+def _sensors(options: argparse.Namespace, absolute: bool) -> GaugeKind:
     from bathyx.core.proving.gauges import UNKNOWN
     from bathyx.instruments.shop_gauges import shop_gauges
 
@@ -129,18 +137,19 @@ def read_columns(path: Path, wanted: tuple[str, ...]) -> dict[str, np.ndarray]:
         if str(path) == "-":
             text = sys.stdin.read(MOST_BYTES)
         else:
-            if not path.is_file():
-                raise CommandError(f"no file at {path}")
-            if path.stat().st_size > MOST_BYTES:
+            if path.is_file() and path.stat().st_size > MOST_BYTES:
                 raise CommandError(f"{path} is larger than 64 MB; thin the trace to a reading a second or so")
-            text = path.read_text("utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise CommandError(f"cannot read {path}: {getattr(error, 'strerror', None) or error}") from None
+            text = read_text(path, MOST_BYTES)
+    except UnicodeDecodeError as error:
+        raise CommandError(f"cannot read {path}: no UTF-8 text (byte {error.start})") from None
     lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip() and not line.lstrip().startswith("#")]
     if not lines:
         raise CommandError(f"{path} is empty; it should have a header with {', '.join(wanted)} and a reading a line")
     mark = max(",;\t", key=lines[0].count)
-    rows = list(csv.reader(lines, delimiter=mark))
+    try:
+        rows = list(csv.reader(lines, delimiter=mark))
+    except csv.Error as error:
+        raise CommandError(f"{path} is no table of readings ({error})") from None
     names = [name.strip().lower() for name in rows[0]]
     if "t_s" not in names:
         raise CommandError(
@@ -162,7 +171,7 @@ def read_columns(path: Path, wanted: tuple[str, ...]) -> dict[str, np.ndarray]:
     return {name: table[:, i] for i, name in enumerate(names)}
 
 
-def _barometer(text: str | None, t: np.ndarray):
+def _barometer(text: str | None, t: Array) -> tuple[tuple[float, float] | None, float, Array | None]:
     """(typed ends or None, their step, channel (n,) or None)."""
     if text is None:
         return None, 0.1, None
@@ -241,22 +250,16 @@ def run_hold(options: argparse.Namespace) -> int:
 
 def run_gauges(options: argparse.Namespace) -> int:
     """List or extend the shop's gauges."""
-    from pydantic import ValidationError
-
     from bathyx.core.proving.gauges import GaugeKind
+    from bathyx.core.units.frozen import checked
     from bathyx.instruments.shop_gauges import keep_gauge, shop_gauges
 
     if options.add:
         try:
-            kind = GaugeKind(
-                name=options.add,
-                range_kpa=options.range_kpa,
-                absolute=options.absolute,
-                barometer=options.with_barometer,
-                **_given(options),
-            )
+            told = {"name": options.add, "range_kpa": options.range_kpa, "absolute": options.absolute}
+            kind = checked(GaugeKind, told | {"barometer": options.with_barometer} | _given(options))
             keep_gauge(data_home(), kind)
-        except (ValidationError, ValueError, OSError) as error:
+        except (Refusal, OSError) as error:
             raise CommandError(f"gauge not kept: {error}") from None
     for kind in shop_gauges(data_home()).values():
         print(kind.words)

@@ -6,7 +6,9 @@ Exit codes: 0 done, 1 the job or the register cannot be used (said on standard e
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
+import math
 import os
 import sys
 from collections.abc import Sequence
@@ -14,30 +16,59 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx import __version__
-from bathyx.cli import hold
+from bathyx.cli import hold, records
 from bathyx.cli.errors import CommandError, data_home
+from bathyx.cli.new import add_new, families, new
+from bathyx.cli.records import open_register
+from bathyx.errors import Refusal, brief
 
 if TYPE_CHECKING:
+    from bathyx.core.evaluate import Evaluation
     from bathyx.core.job import Job
+
+
+MOST_TILT_DEG = 60
+PIPE_CLOSED = 141  # what a shell shows for a program that a closed pipe has ended
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit code."""
-    parser = _parser()
-    options = parser.parse_args(arguments)
+    if sys.stdout is None:  # started with its output closed
+        sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+    argv = list(sys.argv[1:] if arguments is None else arguments)
+    parser = _parser(argv)
+    options = parser.parse_args(argv)
     if not hasattr(options, "run"):
         options = parser.parse_args(["desk"])
     try:
-        return int(options.run(options) or 0)
-    except CommandError as error:
-        print(f"bathyx: {error}", file=sys.stderr)
-        return 1
+        done = int(options.run(options) or 0)
+        sys.stdout.flush()
+        return done
     except BrokenPipeError:
+        _let_go_of_stdout()
+        return PIPE_CLOSED
+    except Refusal as error:
+        _complain(brief(str(error)))
+    except KeyboardInterrupt:
+        return 130
+    except OSError as error:
+        _let_go_of_stdout()
+        _complain(f"what was asked for could not be written: {(error.strerror or str(error)).lower()}")
+    return 1
+
+
+def _complain(text: str) -> None:
+    with contextlib.suppress(OSError, ValueError):
+        print(f"bathyx: {text}", file=sys.stderr)
+
+
+def _let_go_of_stdout() -> None:
+    """What is still to be written has nowhere to go; Python would try again when it ends, and say so."""
+    with contextlib.suppress(OSError, ValueError):
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return 1
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser(argv: list[str]) -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="bathyx", description="From a tape measure to a signed test record.")
     parser.add_argument("--version", action="version", version=f"bathyx {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND")
@@ -52,87 +83,84 @@ def _parser() -> argparse.ArgumentParser:
     command("demo", _demo, "open the window with the demo shop")
     figures = command("figures", _figures, "print the figures of a job as JSON")
     figures.add_argument("job", type=Path, metavar="JOB.json")
+    figures.add_argument("--pitch", type=float, metavar="DEG", help="front up; adds the dip table at that attitude")
+    figures.add_argument("--roll", type=float, metavar="DEG", help="right end up; the same")
     export = command("export", _export, "write every paper of a job into a folder")
     export.add_argument("job", type=Path, metavar="JOB.json")
     export.add_argument("folder", type=Path, metavar="DIR")
     export.add_argument("--units", choices=("metric", "us"), default="metric")
-    export.add_argument("--register", type=Path, metavar="FILE", help="take welds and tests from this register")
+    export.add_argument("--instead", action="store_true", help="keep what is in DIR beside it under a dated name")
+    export.add_argument("--register", metavar="FILE", help="take welds and tests from this register")
     command("schema", _schema, "print the JSON schema of a job file")
     command("numbers", _numbers, "print every formula in use (docs/numbers.md)")
-    new = command("new", _new, "write a new job file; sizes are inside sizes")
-    new.add_argument("--family", choices=("profile",), default="profile")
-    for side in ("length", "width", "height"):
-        new.add_argument(f"--{side}-mm", type=float, required=True, metavar="MM")
-    new.add_argument("--sheet", required=True, metavar="MATERIAL/MM", help="for example 5083/3 or 304/1.5")
-    new.add_argument("--fluid", default="diesel")
-    new.add_argument("--school", default="plates", choices=("plates", "two_l", "wrap", "perimeter"))
-    new.add_argument("--joint", default="corner", choices=("corner", "lap"))
-    new.add_argument("--name", default="New tank")
-    new.add_argument("--force", action="store_true", help="overwrite an existing file")
-    new.add_argument("job", type=Path, metavar="JOB.json")
+    add_new(command("new", new, "write a new job file; sizes are inside sizes"), whole=argv[:1] == ["new"])
+    command("families", families, "list the families of tanks with their sizes")
     hold.add_commands(command)
-    verify = command("verify", _verify, "check that no record of a register was changed")
-    verify.add_argument("register", type=Path, nargs="?", metavar="FILE")
+    records.add_commands(command)
     return parser
 
 
 def load(path: Path) -> Job:
-    """The job at `path`, or on standard input for `-`; CommandError that says what is wrong with it."""
-    from bathyx.core.job import JobError, read_job
+    """The job at `path`, or on standard input for `-`; a Refusal that says what is wrong with it."""
+    from bathyx.core.job import read_job
+    from bathyx.files import MOST_BYTES, read_text
 
+    if str(path) != "-":
+        return read_job(read_text(path), str(path)[-120:])
+    data = sys.stdin.buffer.read(MOST_BYTES + 1) if hasattr(sys.stdin, "buffer") else sys.stdin.read().encode()
+    if len(data) > MOST_BYTES:
+        raise CommandError(f"standard input holds more than the {MOST_BYTES / 1e6:.0f} MB a job may have")
     try:
-        return read_job(sys.stdin.read() if str(path) == "-" else path.read_text("utf-8"), str(path))
-    except (OSError, UnicodeDecodeError) as error:
-        raise CommandError(f"cannot read {path}: {getattr(error, 'strerror', None) or error}") from None
-    except JobError as error:
-        raise CommandError(str(error)) from None
+        return read_job(data.decode("utf-8-sig"), "standard input")
+    except UnicodeDecodeError as error:
+        raise CommandError(f"standard input is no UTF-8 text (byte {error.start})") from None
 
 
-def _evaluated(path: Path):
+def _evaluated(path: Path) -> Evaluation:
     from bathyx.core.evaluate import evaluate
 
+    job = load(path)
     try:
-        return evaluate(load(path))
-    except ValueError as error:
+        return evaluate(job)
+    except Refusal as error:
         raise CommandError(f"{path}: {error}") from None
 
 
 def _figures(options: argparse.Namespace) -> None:
     from bathyx.papers.figures import figures
 
-    json.dump(figures(_evaluated(options.job)), sys.stdout, indent=2)
+    tilt = None
+    if options.pitch is not None or options.roll is not None:
+        tilt = (options.pitch or 0.0, options.roll or 0.0)
+        if max(map(abs, tilt)) > MOST_TILT_DEG or not all(map(math.isfinite, tilt)):
+            raise CommandError(f"pitch and roll are at most {MOST_TILT_DEG} degrees either way")
+    json.dump(figures(_evaluated(options.job), tilt_deg=tilt), sys.stdout, indent=2)
     print()
 
 
 def _export(options: argparse.Namespace) -> None:
     from bathyx.core.units import Family
     from bathyx.papers.export import export_all
+    from bathyx.papers.folder import write_all
 
     e = _evaluated(options.job)
     record = serial = None
     if options.register:
-        from bathyx.register import JobRecord
+        from bathyx.register import record_of
+        from bathyx.register.keys import shop_key
 
-        register = _open_register(options.register)
-        record = JobRecord.of(register.entries(e.job.uid), register.same_build(e.job), e.job.proving.tests)
+        register = open_register(options.register)
+        register.key = shop_key(data_home())
+        record = record_of(register, e.job)
         serial = register.serial(e.job.uid)
         register.close()
     try:
-        for path in export_all(e, options.folder, Family(options.units), record, serial):
+        for path in write_all(
+            options.folder, lambda folder: export_all(e, folder, Family(options.units), record, serial), options.instead
+        ):
             print(path)
     except OSError as error:
         raise CommandError(f"cannot write to {options.folder}: {error.strerror or error}") from None
-
-
-def _open_register(path: Path):
-    from bathyx.register import Register, RegisterError
-
-    if not path.is_file():
-        raise CommandError(f"no register at {path}")
-    try:
-        return Register(path)
-    except RegisterError as error:
-        raise CommandError(str(error)) from None
 
 
 def _schema(_: argparse.Namespace) -> None:
@@ -148,65 +176,13 @@ def _numbers(_: argparse.Namespace) -> None:
     print(numbers_page(), end="")
 
 
-def _new(options: argparse.Namespace) -> None:
-    from bathyx.core.evaluate import evaluate
-    from bathyx.core.job import JobError, job_of
-    from bathyx.core.sheet.makeup import MakeUp
-    from bathyx.core.space import MeasuredBox
-    from bathyx.files import write_text
-
-    if options.job.exists() and not options.force:
-        raise CommandError(f"{options.job} exists; choose another name or add --force")
-    tank = {
-        "family": options.family,
-        "length_mm": options.length_mm,
-        "width_mm": options.width_mm,
-        "height_mm": options.height_mm,
-        "sheet": options.sheet,
-    }
-    try:
-        job = job_of(
-            {
-                "brief": {
-                    "name": options.name,
-                    "fluid": options.fluid,
-                    "demand": {"kind": "capacity", "litres": _round_litres(options)},
-                },
-                "space": MeasuredBox.around(options.length_mm, options.width_mm, options.height_mm).model_dump(),
-                "tank": tank,
-                "makeup": MakeUp(school=options.school, joint=options.joint).model_dump(),
-            }
-        )
-        evaluate(job)
-    except (JobError, ValueError) as error:
-        raise CommandError(str(error)) from None
-    try:
-        write_text(options.job, job.to_json())
-    except OSError as error:
-        raise CommandError(str(error)) from None
-    print(options.job)
-
-
-def _round_litres(options: argparse.Namespace) -> float:
-    """Nine tenths of the inside box, for a brief that a new tank can meet."""
-    litres = 0.9 * abs(options.length_mm * options.width_mm * options.height_mm) / 1e6
-    return float(f"{litres:.2g}") if litres > 0 else 1.0
-
-
-def _verify(options: argparse.Namespace) -> int:
-    register = _open_register(options.register or data_home() / "register.sqlite")
-    broken = register.verify()
-    register.close()
-    for b in broken:
-        print(f"entry {b.entry_id}: {b.reason}")
-    print("the chain of records is whole" if not broken else f"{len(broken)} places where the past was changed")
-    return 1 if broken else 0
-
-
 def _need_display() -> None:
-    """Qt would abort without a display; say it in words instead."""
-    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        raise CommandError("no display to open a window on; `bathyx figures` and `bathyx export` work without one")
+    """Qt would abort without a display it can use; say it in words instead."""
+    from bathyx.desk.display import trouble
+
+    why = trouble(os.environ)
+    if why:
+        raise CommandError(f"{why}; `bathyx figures` and `bathyx export` work without one")
 
 
 def _desk(options: argparse.Namespace) -> int:
@@ -215,11 +191,11 @@ def _desk(options: argparse.Namespace) -> int:
     if options.job is not None and not options.job.exists():
         raise CommandError(f"no job file at {options.job}")
     _need_display()
-    return start(data_home(), options.job)
+    return int(start(data_home(), options.job))
 
 
 def _demo(_: argparse.Namespace) -> int:
     _need_display()
     from bathyx.desk.start import start
 
-    return start(data_home(), None, demo=True)
+    return int(start(data_home(), None, demo=True))

@@ -5,23 +5,29 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-from bathyx.core.capacity.capacity import capacity
+import numpy as np
+
+from bathyx.core.capacity.capacity import Capacity, capacity
 from bathyx.core.capacity.weight import weigh
 from bathyx.core.findings import ORDER, Finding, Remedy, findings_of
 from bathyx.core.formula import Figure, formula
+from bathyx.core.geometry.shell import CurvedFace, Shell
+from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, Plate, bays, placed, plates
+from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
-from bathyx.core.sheet.makeup import bend_rule, roles_of
+from bathyx.core.sheet.makeup import bend_rule, plan_of, roles_of
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import Room
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
 from bathyx.core.tank.families import litres_per_mm, shell_of
 from bathyx.core.units import kilos, mm
+from bathyx.errors import Refusal
 
 COST = formula(
     "sheet.cost",
@@ -103,7 +109,7 @@ def tried(before: Evaluation, remedy: Remedy) -> Evaluation | None:
     """The job with a remedy in it, evaluated; None when it cannot be built or gets a new stop."""
     try:
         after = evaluate(remedy.apply(before.job))
-    except ValueError:
+    except Refusal:
         return None
     return None if new_stops(before, after) else after
 
@@ -141,19 +147,23 @@ def results_of(job: Job) -> Results:
     stock, kind = sheet(tank.sheet), fluid(job.brief.fluid)
     t = stock.thickness_mm
     shell = shell_of(tank)
-    panelled = shell_of(tank, makeup.split_face()) if makeup.split_face() else shell
-    roles, rule = roles_of(panelled, makeup), bend_rule(makeup, stock)
+    _refuse_wide_holes(shell, inside)
+    plan = plan_of(makeup, tank)
+    panelled = shell_of(tank, plan.split) if plan.split else shell
+    roles, rule = roles_of(panelled, makeup, tank), bend_rule(makeup, stock)
     baffles = placed(shell, inside.baffles, job.brief.moving, t)
     eased = tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
     found = plates(shell, baffles, inside.baffles, t, eased)
-    blanks = _shell_blanks(panelled, roles, t, rule, inside.fittings, baffles, shell) + _baffle_blanks(found, t)
+    names = (plan.whole, tank.main_faces)
+    blanks = _shell_blanks(panelled, roles, t, rule, inside.fittings, baffles, shell, names) + _baffle_blanks(found, t)
     held = _capacity(shell, roles, found, inside.fittings, t, rule, job.brief)
     low, high = shell.bounds
-    size = high - low + 2 * t
-    spans, seams = bays(shell, baffles), _seams(roles, found)
+    size = high - low + 2 * (t + np.array(tank.overhang_mm()))
+    spans, seams = bays(shell, baffles), _seams(panelled, roles, found)
     weight = _weigh(
         panelled, shell, blanks, found, inside.fittings, stock, held, job.brief.fluid, seams, makeup.both_sides
     )
+    _refuse_nothing_left(blanks, held)
     outside = OutsideSize(float(size[0]), float(size[1]), float(size[2]))
     return Results(
         shell=shell,
@@ -188,6 +198,34 @@ def results_of(job: Job) -> Results:
         longest_bay=_longest(spans),
         weld=_weld(seams),
     )
+
+
+def _refuse_wide_holes(shell: Shell, inside: Inside) -> None:
+    """A hole wider than its face has no metal round it anywhere: no place on it would do, so it is no finding."""
+    for fitting in inside.fittings:
+        face = next((f for f in shell.faces if f.id == fitting.face or f.parent == fitting.face), None)
+        if face is None:
+            continue
+        spread = np.ptp(face.outline, axis=0)
+        if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
+            spread = np.append(spread, 1.8 * face.on.radius)
+        if fitting.hole_mm >= float(spread.min()):
+            raise Refusal(
+                f"{fitting.id}: a hole of {fitting.hole_mm:g} mm does not fit {fitting.face}, which is "
+                f"{spread.max():.0f} × {spread.min():.0f} mm; make it smaller or put it on another face"
+            )
+
+
+def _refuse_nothing_left(blanks: tuple[Blank, ...], held: Capacity) -> None:
+    """No figure of a tank comes out below zero: what would is refused with its reason."""
+    for blank in blanks:
+        if not blank.area_mm2 > 0:
+            raise Refusal(f"{blank.name}: its holes take more than its whole area; leave some out or move them")
+    if not held.net.value > 0:
+        raise Refusal(
+            f"what stands inside takes {held.gross.value - held.net.value:.1f} L of {held.gross.value:.1f} L: "
+            "the tank holds nothing; leave baffles out or make it larger"
+        )
 
 
 def _test_kpa(job: Job) -> float:

@@ -7,10 +7,11 @@ older version is migrated, one of a newer version refused.
 from __future__ import annotations
 
 import json
+import unicodedata
 import uuid
 from typing import Any
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
 from bathyx.core.brief import Brief
 from bathyx.core.inside.inside import Inside
@@ -19,13 +20,16 @@ from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.space import MeasuredBox
 from bathyx.core.tank.families import Tank
 from bathyx.core.units import Reading
-from bathyx.core.units.frozen import Frozen
+from bathyx.core.units.frozen import Frozen, checked
+from bathyx.errors import Refusal
 
 SCHEMA_VERSION = 2
+MOST_DIGITS = 18
+JOINERS = "\u00ad\u200c\u200d"  # letters of some scripts need them; they hide nothing
 BUILT_PARTS = ("tank", "makeup", "inside")  # what the metal is cut to; a proof holds while these stay
 
 
-class JobError(ValueError):
+class JobError(Refusal):
     """A document that cannot be read, or an edit that makes none; the message is for the person."""
 
 
@@ -77,8 +81,10 @@ class Job(Frozen):
         return spot
 
     def to_json(self) -> str:
-        """The document as indented JSON."""
-        return self.model_dump_json(indent=2) + "\n"
+        """The document as indented JSON; a tank as its family writes it, so that what was frozen reads the same ever after."""
+        document = self.model_dump(mode="json")
+        document["tank"] = self.tank.written(document["tank"])
+        return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 
 
 def _plain(value: Any) -> Any:
@@ -92,49 +98,81 @@ def _plain(value: Any) -> Any:
 def job_of(document: Any) -> Job:
     """A Job of a plain document; JobError names field, value and what would be right."""
     try:
-        return Job.model_validate(document)
-    except ValidationError as error:
-        raise JobError(_explain(error)) from None
+        _refuse_unprintable(document, "")
+        return checked(Job, document)
+    except Refusal as error:
+        raise JobError(str(error)) from None
 
 
-def _explain(error: ValidationError) -> str:
-    lines = []
-    for problem in error.errors()[:5]:
-        field = ".".join(str(step) for step in problem["loc"]) or "job"
-        value = problem.get("input")
-        shown = f" is {value!r:.80}" if not isinstance(value, dict) and problem["type"] != "missing" else ""
-        message = problem["msg"].removeprefix("Value error, ")
-        lines.append(f"{field}{shown}: {message}")
-    return "\n".join(lines)
+def _refuse_unprintable(part: Any, place: str) -> None:
+    """Control characters and halves of characters in a text would be lost on paper or in a register; none gets in."""
+    if isinstance(part, dict):
+        for name, value in part.items():
+            _refuse_unprintable(value, f"{place}.{ascii(name)[1:-1]}"[:120])
+    elif isinstance(part, (list, tuple)):
+        for k, value in enumerate(part):
+            _refuse_unprintable(value, f"{place}.{k}")
+    elif isinstance(part, str):
+        bad = next((c for c in part if unicodedata.category(c) in ("Cc", "Cs", "Cf") and c not in JOINERS), None)
+        if bad is not None:
+            raise JobError(
+                f"{place.strip('.')} holds the character U+{ord(bad):04X}, which cannot be printed; take it out"
+            )
 
 
 def read_job(text: str, source: str = "job file") -> Job:
     """The Job in JSON `text`. JobError for broken or truncated text, a newer version, or a wrong field."""
     try:
-        document = json.loads(text)
+        document = _plain_document(text)
+        return job_of(document)
+    except Refusal as error:
+        raise JobError(f"{source}: {error}") from None
+
+
+def _plain_document(text: str) -> Any:
+    """The JSON of `text`, brought up to this version. Refusal that says where it breaks off or what is no job."""
+    try:
+        document = json.loads(text, object_pairs_hook=_each_once, parse_int=_whole, parse_constant=_no_number)
     except json.JSONDecodeError as error:
         raise JobError(
-            f"{source}: not a whole JSON document (line {error.lineno}, column {error.colno}: {error.msg}); "
+            f"not a whole JSON document (line {error.lineno}, column {error.colno}: {error.msg}); "
             "it may have been cut off: use the last saved copy"
         ) from None
+    except RecursionError:
+        raise JobError("lists within lists without end; a job is at most a few levels deep") from None
     if not isinstance(document, dict) or "schema_version" not in document:
-        raise JobError(f"{source}: not a Bathyx job; its first field should be schema_version: {SCHEMA_VERSION}")
+        raise JobError(f"not a Bathyx job; its first field should be schema_version: {SCHEMA_VERSION}")
     version = document["schema_version"]
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise JobError(
-            f"{source}: schema_version is {version!r}; it should be a whole number from 1 to {SCHEMA_VERSION}"
-        )
+        shown = "something else" if isinstance(version, (dict, list)) else f"{version!r:.40}"
+        raise JobError(f"schema_version is {shown}; it should be a whole number from 1 to {SCHEMA_VERSION}")
     if version > SCHEMA_VERSION:
         raise JobError(
-            f"{source}: written by a newer Bathyx (schema_version {version}, this one reads up to {SCHEMA_VERSION}); "
+            f"written by a newer Bathyx (schema_version {version}, this one reads up to {SCHEMA_VERSION}); "
             "update Bathyx to open it"
         )
     for step in range(version, SCHEMA_VERSION):
         document = MIGRATIONS[step](document)
-    try:
-        return job_of(document)
-    except JobError as error:
-        raise JobError(f"{source}: {error}") from None
+    return document
+
+
+def _each_once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        twice = next(name for name in names if names.count(name) > 1)
+        raise JobError(f"the field {twice[:60]!r} stands twice in one object; keep the one that is right")
+    return found
+
+
+def _whole(digits: str) -> int:
+    if len(digits) > MOST_DIGITS:
+        raise JobError(f"a number of {len(digits)} digits ({digits[:12]}…); no figure of a job is that large")
+    return int(digits)
+
+
+def _no_number(word: str) -> float:
+    raise JobError(f"{word} is no figure; every number of a job is finite")
 
 
 def _list_of_tests(document: dict[str, Any]) -> dict[str, Any]:

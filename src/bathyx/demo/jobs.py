@@ -11,6 +11,9 @@ from bathyx.core.proving.plan import PlannedTest, ProvingPlan
 from bathyx.core.sheet.makeup import Brake, MakeUp
 from bathyx.core.space import Clearance, MeasuredBox
 from bathyx.core.tank.profile import Chamfer, Jog, ProfileTank
+from bathyx.core.tank.rolled import End, RolledTank
+from bathyx.core.tank.saddle import SaddleTank
+from bathyx.core.tank.sump import Sump
 from bathyx.core.units import Reading
 
 SHOP = "Tolmere Tankworks"
@@ -82,28 +85,73 @@ def sawmill() -> Job:
             name="Travelling sawmill reservoir",
             customer="Oddmar Timber",
             fluid="hydraulic",
-            demand=CapacityWanted(litres=110),
+            demand=CapacityWanted(litres=90),
             moving=False,
             slope_deg=6,
             braking_g=0,
             warm_up_k=55,
             air_space_share=0.08,
         ),
-        space=MeasuredBox(width=Reading.of(720), depth=Reading.of(560), height=Reading.of(460)),
-        tank=ProfileTank(length_mm=500, width_mm=640, height_mm=400, sheet="s235/3"),
-        makeup=MakeUp(school="plates", joint="lap"),
+        space=MeasuredBox(width=Reading.of(560), depth=Reading.of(1000), height=Reading.of(470)),
+        tank=RolledTank(
+            length_mm=760, diameter_mm=400, sheet="s235/3", front=End(kind="dished"), rear=End(kind="dished")
+        ),
+        makeup=MakeUp(school="rolled"),
         inside=Inside(
             fittings=(
-                _at("filler", "filler", 90, 90),
-                _at("vent", "vent front", 60, 320),
-                _at("vent", "vent rear", 450, 560),
-                _at("pickup", "suction", 400, 200, hole_mm=34, ring_od_mm=60, floor_clear_mm=40),
-                _at("return", "return", 400, 440, hole_mm=28, ring_od_mm=52),
-                _at("inspection", "port", 220, 320),
-                _at("drain", "drain", 250, 50, "bottom", hole_mm=26, ring_od_mm=50),
+                _at("filler", "filler", 150, 0, "wall"),
+                _at("vent", "vent front", 50, -110, "wall"),
+                _at("vent", "vent rear", 710, 110, "wall"),
+                _at("pickup", "suction", 640, 0, "wall", hole_mm=34, ring_od_mm=60, floor_clear_mm=40),
+                _at("return", "return", 240, 90, "wall", hole_mm=28, ring_od_mm=52),
+                _at("inspection", "port", 470, 0, "wall", hole_mm=120, ring_od_mm=170),
+                _at("drain", "drain", 300, 628.3, "wall", hole_mm=26, ring_od_mm=50),
             )
         ),
         proving=ProvingPlan(tests=(PlannedTest(method="air_soap", test_kpa=14, hold_min=10),), altitude_m=120),
+    )
+
+
+def vineyard() -> Job:
+    """A saddle tank with a sump, over the spine of a three-wheeled vineyard carrier."""
+    return Job(
+        uid="demo-vineyard-carrier",
+        maker=SHOP,
+        brief=Brief(
+            name="Vineyard carrier saddle tank",
+            customer="Sollebrand Vines",
+            fluid="diesel",
+            demand=CapacityWanted(litres=46),
+            moving=True,
+            slope_deg=14,
+            braking_g=0.25,
+        ),
+        space=MeasuredBox(width=Reading.of(610), depth=Reading.of(480), height=Reading.of(390)),
+        tank=SaddleTank(
+            length_mm=420,
+            width_mm=540,
+            height_mm=270,
+            tunnel="half_round",
+            tunnel_width_mm=140,
+            tunnel_height_mm=110,
+            left_lobe_mm=230,
+            nose_mm=50,
+            sheet="5083/3",
+            sump=Sump(kind="box", x_mm=250, y_mm=115, length_mm=120, width_mm=110, depth_mm=45),
+        ),
+        makeup=MakeUp(school="two_l", brake=Brake(length_mm=2000, open_ended=True)),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 90, 430),
+                _at("vent", "vent front", 60, 120),
+                _at("vent", "vent rear", 320, 480),
+                _at("pickup", "feed", 200, 115, floor_clear_mm=10),
+                _at("return", "return", 120, 60),
+                _at("balance", "balance left", 150, 190, "left floor"),
+                _at("balance", "balance right", 150, 40, "right floor"),
+            )
+        ),
+        proving=ProvingPlan(tests=(PlannedTest(method="air_soap", test_kpa=21, hold_min=10),), altitude_m=310),
     )
 
 
@@ -200,4 +248,11 @@ def frost_fan() -> Job:
     )
 
 
-ALL = {"trolley": trolley, "sawmill": sawmill, "orchard": orchard, "dairy": dairy, "frost-fan": frost_fan}
+ALL = {
+    "trolley": trolley,
+    "sawmill": sawmill,
+    "orchard": orchard,
+    "vineyard": vineyard,
+    "dairy": dairy,
+    "frost-fan": frost_fan,
+}

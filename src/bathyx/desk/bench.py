@@ -5,8 +5,10 @@ Every edit makes a new Job; undo is the previous Job. Every change is on disk be
 
 from __future__ import annotations
 
+import os
 import threading
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,16 +22,28 @@ from bathyx.core.proving.hold import Terms
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.units import Family
+from bathyx.desk.home import open_register
 from bathyx.desk.settings import DeskSettings
-from bathyx.files import write_text
+from bathyx.desk.turns import TURNS
+from bathyx.errors import Refusal
+from bathyx.files import ReadError, WriteError, read_text, write_text
+from bathyx.files.kept import ChangedElsewhere, HeldElsewhere, KeptFile, keep_beside
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
-from bathyx.register import JobRecord, Register, RegisterError, adopt_hold_file
+from bathyx.papers.folder import dated, write_all
+from bathyx.register import JobRecord, Register, RegisterError, adopt_hold_file, record_of
+from bathyx.register.register import built_of, built_parts
+from bathyx.register.served import ServedRegister
+from bathyx.register.shut import ShutRegister
 
 MOST_UNDO = 500
 
 
 class Bench(QObject):
-    """Holds the job; tells who listens when something changes."""
+    """Holds the job; tells who listens when something changes.
+
+    `unsaved` says why the job is not on disk as it stands, `apart` where a version of our own is kept while the file is
+    another's; both empty when the file is ours and up to date.
+    """
 
     changed = pyqtSignal()
     recorded = pyqtSignal()
@@ -37,37 +51,98 @@ class Bench(QObject):
     lit_changed = pyqtSignal()
     said = pyqtSignal(str, str)
     leaving = pyqtSignal()
+    file_changed = pyqtSignal()
 
-    def __init__(self, home: Path) -> None:
+    def __init__(self, home: Path, register: Register | ServedRegister | ShutRegister | None = None) -> None:
         super().__init__()
         self.home = home
-        self.register = Register(home / "register.sqlite")
+        self.register = register if register is not None else open_register(home)
         self.settings = DeskSettings(home)
+        self.settings.on_trouble = lambda why: self.said.emit("trouble", why)
         self.units = Family(self.settings["units"]) if self.settings["units"] in ("metric", "us") else Family.METRIC
         self.who = str(self.settings["who"])
         self.lit = ""
-        self.path: Path | None = None
+        self.file: KeptFile | None = None
+        self.unsaved = ""
+        self.apart: Path | None = None
+        self.apart_why = ""
         self.job: Job = new_job()
         self.evaluation: Evaluation = evaluate(self.job)
         self.record = JobRecord(())
+        self.serial: str | None = None
+        self._builds: tuple[tuple[int, str], ...] = ()
         self._undo: list[tuple[str, Job]] = []
         self._redo: list[tuple[str, Job]] = []
         self._merging = ""
+        self._writing: threading.Thread | None = None
 
     # -- the job --------------------------------------------------------------------------------------------------
 
+    @property
+    def path(self) -> Path | None:
+        """The file of the job in hand."""
+        return self.file.path if self.file is not None else None
+
     def open(self, path: Path) -> None:
-        """Take the job at `path` in hand. JobError or OSError when it cannot be read; then nothing changes."""
-        job = read_job(path.read_text("utf-8"), path.name)
-        evaluation = _evaluated(job)
+        """Take the job at `path` in hand. JobError or ReadError when it cannot be read; then nothing changes.
+
+        WriteError when what is in hand is not saved: it would be lost.
+        """
+        self._refuse_to_lose()
+        path = path.absolute()
+        again = self.file is not None and self.file.path == path
+        if again:
+            self.file.leave()
+        try:
+            file = KeptFile(path, self.who)
+        except ReadError:
+            if again:
+                self.file.take_again()
+            raise
+        try:
+            job = read_job(file.text, path.name)
+            evaluation = _evaluated(job)
+        except JobError:
+            file.leave()
+            if again:
+                self.file.take_again()
+            raise
         self.leaving.emit()
-        self.path, self.job, self.evaluation = path, job, evaluation
+        self.let_file_go()
+        self.file, self.job, self.evaluation = file, job, evaluation
+        self.unsaved, self.apart, self.apart_why = "", None, ""
         self._undo, self._redo, self._merging, self.lit = [], [], "", ""
         self._adopt_old_hold()
         self._read_records()
-        (self.home / "last-job").write_text(str(path), "utf-8")
+        try:
+            write_text(self.home / "last-job", str(path) + "\n")
+        except WriteError as error:
+            self.said.emit("trouble", f"The next start will begin with another job: {error}")
+        self.file_changed.emit()
         self.changed.emit()
         self.recorded.emit()
+
+    def _refuse_to_lose(self) -> None:
+        if self.unsaved:
+            self.save()
+        if self.unsaved:
+            raise WriteError(
+                f"{self.path.name} is NOT SAVED; save it, or give up what you did, before another is taken in hand"
+            )
+
+    def give_up(self) -> None:
+        """Go back to what is on disk, when what was done since cannot be saved; where that cannot be read, nothing changes."""
+        why, self.unsaved = self.unsaved, ""
+        try:
+            self.open(self.file.path)
+        except (JobError, ReadError) as error:
+            self.unsaved = why
+            self.said.emit("trouble", str(error))
+
+    def let_file_go(self) -> None:
+        """Take the hand off the file; others may have it."""
+        if self.file is not None:
+            self.file.leave()
 
     def _adopt_old_hold(self) -> None:
         """A hold that an earlier Bathyx left in a file goes into the register; without its frozen terms it proves nothing."""
@@ -84,12 +159,16 @@ class Bench(QObject):
             self.said.emit("trouble", f"a hold of an earlier Bathyx stays in its file: {error}")
 
     def start_new(self, job: Job | None = None) -> None:
-        """Begin a job in a file of its own."""
+        """Begin a job in a file of its own. WriteError when there is no room for it."""
+        self._refuse_to_lose()
         folder = self.home / "jobs"
-        folder.mkdir(parents=True, exist_ok=True)
         number = 1
-        while (path := folder / f"tank-{number}.bathyx.json").exists():
-            number += 1
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            while os.path.lexists(path := folder / f"tank-{number}.bathyx.json"):
+                number += 1
+        except OSError as error:
+            raise WriteError(f"no job can be begun in {folder}: {(error.strerror or str(error)).lower()}") from None
         write_text(path, (job or new_job()).to_json())
         self.open(path)
 
@@ -139,26 +218,104 @@ class Bench(QObject):
 
     def _set(self, job: Job, evaluation: Evaluation) -> None:
         self.job, self.evaluation = job, evaluation
-        if self.record.all_entries:
-            self._read_records()
+        self._settle_record()
         self.save()
         self.changed.emit()
 
-    def save(self) -> None:
-        """Write the job whole or not at all; a full disk is said and the last saved state stays."""
-        if self.path is None:
-            return
-        try:
-            write_text(self.path, self.job.to_json())
-        except OSError as error:
-            self.said.emit("trouble", str(error))
+    # -- the file -------------------------------------------------------------------------------------------------
 
-    # -- records --------------------------------------------------------------------------------------------------
+    def save(self) -> None:
+        """Write the job whole or not at all. What cannot go into its file is kept beside it; what cannot be kept is said."""
+        if self.file is None:
+            return
+        text, before = self.job.to_json(), (self.unsaved, self.apart)
+        try:
+            if self.apart is None:
+                try:
+                    self.file.write(text)
+                except HeldElsewhere as error:
+                    self.apart, self.apart_why = keep_beside(self.file.path, text, "mine"), str(error)
+                except ChangedElsewhere:
+                    self.apart = keep_beside(self.file.path, text, "mine")
+                    self.apart_why = "changed by another since it was read here"
+            else:
+                write_text(self.apart, text)
+            self.unsaved = ""
+        except OSError as error:
+            self.unsaved = str(error)
+            self.said.emit("trouble", str(error))
+        if before != (self.unsaved, self.apart):
+            self.file_changed.emit()
+
+    def look_at_file(self) -> None:
+        """See what has become of the file meanwhile: called now and then, and when the window comes to the front."""
+        if self.file is None:
+            return
+        if self.unsaved:
+            self.save()
+            return
+        held = self.file.holder
+        if self.apart is None and held is None and self.file.changed():
+            self.apart_why = "changed by another since it was read here"
+            if self.file.text == self.job.to_json():
+                # Nothing of ours is at stake: what stands in the file may simply be read.
+                self.file_changed.emit()
+                return
+            self.save()
+        elif held is not None and self.file.take_again():
+            self.apart_why = "in hand by another until now"
+            if self.apart is not None and not self.file.changed():
+                self.keep_mine()
+            else:
+                self.file_changed.emit()
 
     @property
-    def serial(self) -> str | None:
-        """The serial number, once building has started."""
-        return self.register.serial(self.job.uid)
+    def changed_under(self) -> bool:
+        """Whether another wrote the file and nothing of ours is lost by reading it."""
+        return self.file is not None and self.apart is None and not self.unsaved and self.file.changed()
+
+    def their_job(self) -> Job | None:
+        """The job as it stands in the file now; None when that is no job."""
+        if self.file is None:
+            return None
+        try:
+            return read_job(read_text(self.file.path), self.file.path.name)
+        except (JobError, ReadError):
+            return None
+
+    def keep_mine(self) -> None:
+        """Write our version into the file; what stands there is kept beside it first."""
+        if self.file is None:
+            return
+        if self.file.holder is not None and not self.file.take_again():
+            self.said.emit("trouble", f"The file is still in hand by {self.file.holder.words}; let it go there first")
+            return
+        try:
+            theirs = self.file.write_over(self.job.to_json()) if self.file.changed() else None
+            if theirs is None:
+                self.file.write(self.job.to_json())
+        except (WriteError, ChangedElsewhere, HeldElsewhere) as error:
+            self.said.emit("trouble", str(error))
+            return
+        self.unsaved, self.apart, self.apart_why = "", None, ""
+        self.said.emit("note", f"Your version is in the file; theirs is kept as {theirs}" if theirs else "Saved")
+        self.file_changed.emit()
+
+    def take_theirs(self) -> None:
+        """Read the file again; ours, where it differs, is kept beside it."""
+        if self.file is None:
+            return
+        try:
+            if self.apart is None and self.job.to_json() != self.file.text:
+                self.apart = keep_beside(self.file.path, self.job.to_json(), "mine")
+            mine = self.apart
+            self.open(self.file.path)
+        except (JobError, ReadError, WriteError) as error:
+            self.said.emit("trouble", str(error))
+            return
+        self.said.emit("note", f"Theirs is in hand; yours is kept as {mine}" if mine else "Read again")
+
+    # -- records --------------------------------------------------------------------------------------------------
 
     def add_record(self, kind: str, subject: str, payload: Mapping[str, Any], corrects: int | None = None) -> bool:
         """Add an entry by the person at the bench. False, with the reason said, when it cannot be added."""
@@ -167,8 +324,7 @@ class Bench(QObject):
         except RegisterError as error:
             self.said.emit("trouble", str(error))
             return False
-        self._read_records()
-        self.recorded.emit()
+        self.read_again()
         return True
 
     def read_again(self) -> None:
@@ -176,10 +332,32 @@ class Bench(QObject):
         self._read_records()
         self.recorded.emit()
 
+    def look_at_records(self) -> None:
+        """Read the records again when another bench has added some."""
+        known = self.record.all_entries[-1].id if self.record.all_entries else 0
+        try:
+            if self.register.last_id(self.job.uid) != known:
+                self.read_again()
+        except RegisterError:
+            return
+
     def _read_records(self) -> None:
-        uid = self.job.uid
-        planned = self.job.proving.tests
-        self.record = JobRecord.of(self.register.entries(uid), self.register.same_build(self.job), planned)
+        """Records are read when they change, not at every edit; what an edit changes is settled without the register."""
+        try:
+            self.record = record_of(self.register, self.job)
+            self.serial = self.register.serial(self.job.uid)
+            documents = self.register.documents(self.job.uid) if self.record.all_entries else ()
+            self._builds = tuple((number, built_of(document)) for number, document in documents)
+        except RegisterError as error:
+            self.record, self.serial, self._builds = JobRecord(()), None, ()
+            self.said.emit("trouble", f"The records cannot be read: {error}")
+
+    def _settle_record(self) -> None:
+        if not self.record.all_entries:
+            return
+        built = built_parts(self.job)
+        same = frozenset(number for number, was in self._builds if was == built)
+        self.record = replace(self.record, same_build=same, planned=self.job.proving.tests)
 
     # -- papers ---------------------------------------------------------------------------------------------------
 
@@ -189,20 +367,25 @@ class Bench(QObject):
         return self.home / "papers" / (self.path.name.split(".")[0] if self.path else "job")
 
     def write_papers(self, write: Callable[[Path], Sequence[Path]]) -> None:
-        """Have `write` fill the papers folder from a thread; says how it went."""
-        folder, said = self.papers_folder, self.said
+        """Have `write` fill a fresh folder, named by the time, from a thread; says how it went."""
+        parent, said = self.papers_folder, self.said
+        if self._writing is not None and self._writing.is_alive():
+            said.emit("note", "Papers are being written already; press again when they are")
+            return
 
         def go() -> None:
             try:
-                folder.mkdir(parents=True, exist_ok=True)
-                written = write(folder)
-            except OSError as error:
+                with TURNS:
+                    folder = dated(parent)
+                    written = write_all(folder, write)
+            except (Refusal, OSError) as error:
                 said.emit("trouble", f"papers not written: {error}")
                 return
             said.emit("note", f"{len(written)} papers written to {folder}")
 
         said.emit("note", "Writing papers…")
-        threading.Thread(target=go, name="papers", daemon=True).start()
+        self._writing = threading.Thread(target=go, name="papers", daemon=True)
+        self._writing.start()
 
     # -- how it is looked at --------------------------------------------------------------------------------------
 
@@ -231,5 +414,5 @@ def new_job(maker: str = "") -> Job:
 def _evaluated(job: Job) -> Evaluation:
     try:
         return evaluate(job)
-    except ValueError as error:
+    except Refusal as error:
         raise JobError(str(error)) from None

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bathyx.files import write_text
+from bathyx.files import WriteError, read_text, write_text
 
 USUAL: dict[str, Any] = {"who": "", "units": "metric", "dark": False, "text": 1.0}
 
 
 class DeskSettings:
-    """Settings with their file. A file that is broken or missing counts as the usual; one that cannot be written is let be."""
+    """Settings with their file. A file that is broken or missing counts as the usual; one that cannot be written is said."""
 
     def __init__(self, home: Path) -> None:
         self.path = home / "desk.json"
         self.kept = dict(USUAL)
+        self.on_trouble: Callable[[str], None] = lambda _why: None
         try:
-            found = json.loads(self.path.read_text("utf-8"))
-        except (OSError, ValueError):
+            found = json.loads(read_text(self.path, 100_000))
+        except (OSError, ValueError, RecursionError):
             found = {}
         if isinstance(found, dict):
             self.kept |= {k: v for k, v in found.items() if k in USUAL and type(v) in (type(USUAL[k]), int, float)}
@@ -34,5 +36,5 @@ class DeskSettings:
         self.kept[key] = value
         try:
             write_text(self.path, json.dumps(self.kept, indent=2) + "\n")
-        except OSError:
-            return
+        except WriteError as error:
+            self.on_trouble(f"This choice holds until the window closes: {error}")

@@ -12,6 +12,8 @@ from PyQt6.QtWidgets import QApplication
 from bathyx.desk.theme import load_fonts
 from bathyx.desk.window import Window
 
+SWITCH_S = 0.0005
+
 
 def start(home: Path, job: Path | None, demo: bool = False) -> int:
     """Open the desk on `home` and run until its window is closed; returns the exit code."""
@@ -20,6 +22,7 @@ def start(home: Path, job: Path | None, demo: bool = False) -> int:
     app.setDesktopFileName("bathyx")
     load_fonts()
     window = open_window(home, job, demo)
+    window.faults.install()
     if os.environ.get("BATHYX_BENCH"):
         window.furnished.connect(lambda: report(window))
     return int(app.exec())
@@ -27,6 +30,8 @@ def start(home: Path, job: Path | None, demo: bool = False) -> int:
 
 def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Window:
     """The window, shown and painted; it furnishes itself on the next turn of the event loop."""
+    # Every event that is handled in Python waits for its turn; behind a thread that evaluates, 5 ms each would be felt.
+    sys.setswitchinterval(SWITCH_S)
     window = Window(home)
     window.resize(1280, 800)
     window.show()
@@ -37,8 +42,17 @@ def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Wind
             break
     if os.environ.get("BATHYX_BENCH"):
         print("first paint", flush=True)
+    window.another_home.connect(lambda folder: _go_to(window, folder))
     QTimer.singleShot(0, lambda: window.furnish(job, demo))
     return window
+
+
+def _go_to(window: Window, folder: Path) -> None:
+    """Another home is opened in a window of its own, and the one before closes."""
+    after = open_window(folder)
+    after.faults.install()
+    QApplication.instance().setProperty("bathyx window", after)
+    window.close()
 
 
 def report(window: Window) -> None:

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import sys
 import threading
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
+
+from bathyx.desk.turns import TURNS
+from bathyx.errors import Refusal, Stopped
 
 
 class Study(QObject):
@@ -35,15 +39,22 @@ class Study(QObject):
         self._stop, self.running = stop, True
 
         def progress(share: float) -> bool:
+            TURNS.give_way()
             if not stop.is_set():
                 self.progressed.emit(share)
             return not stop.is_set()
 
         def go() -> None:
             try:
-                outcome: Any = self.work(*arguments, progress=progress)
+                with TURNS:
+                    if stop.is_set():
+                        return
+                    outcome: Any = self.work(*arguments, progress=progress)
+            except (Refusal, Stopped) as error:
+                outcome = error
             except Exception as error:
                 outcome = error
+                sys.excepthook(type(error), error, error.__traceback__)
             self._came.emit(outcome, key, turn)
 
         threading.Thread(target=go, name="study", daemon=True).start()
@@ -62,7 +73,8 @@ class Study(QObject):
             return
         self.running = False
         if isinstance(outcome, Exception):
-            self.result, self.trouble = None, str(outcome)
+            fault = "" if isinstance(outcome, (Refusal, Stopped)) else "a fault of Bathyx: "
+            self.result, self.trouble = None, f"{fault}{outcome}"
         else:
             self.result, self.trouble = outcome, ""
         self.key = key

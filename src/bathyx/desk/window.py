@@ -9,8 +9,9 @@ from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from bathyx.desk.faults import SAFE, Fault, FaultPost
 from bathyx.desk.sweeper import Sweeper
-from bathyx.desk.theme import TEXT_SIZES, Theme, set_text_size, text_size
+from bathyx.desk.theme import TEXT_SIZES, Theme, load_fallback, set_text_size, text_size
 from bathyx.desk.views.bench_line import BenchLine
 
 if TYPE_CHECKING:
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
 NOTE_MS = 6000
 ADVISE_MS = 250
 CARD_PX = 344
+DRESS_MS = 120
 WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
 
 
@@ -27,6 +29,7 @@ class Window(QWidget):
     """The one window."""
 
     furnished = pyqtSignal()
+    another_home = pyqtSignal(object)
 
     def __init__(self, home: Path) -> None:
         super().__init__()
@@ -34,6 +37,11 @@ class Window(QWidget):
         self.theme = Theme()
         self.painted_once = False
         self.bench: Bench | None = None
+        self.without_records = ""
+        self.sure_to_close = False
+        self.faults = FaultPost()
+        self.faults.happened.connect(self._fault)
+        self.faults.refused.connect(lambda text: self._say("trouble", text))
         self.current = 2
         self.parted_by_hand = False
         self.setObjectName("window")
@@ -68,9 +76,44 @@ class Window(QWidget):
     # -- furnishing -----------------------------------------------------------------------------------------------
 
     def furnish(self, job: Path | None = None, demo: bool = False) -> None:
-        """Load the core, open the register and the job, and put the stages in place."""
-        from bathyx.core.job import JobError
+        """Load the core, open the register and the job, and put the stages in place; or say why not, with the ways on."""
+        try:
+            self._furnish(job, demo)
+        except Exception as error:
+            from bathyx.errors import Refusal, brief
+
+            again = ("Try again", "try again", lambda: self.furnish(job, demo))
+            if isinstance(error, Refusal):
+                self._trouble("The bench cannot be laid out", brief(str(error)), [again], job, demo)
+                return
+            fault = self.faults.take(error)
+            said = f"{fault.line}\n{SAFE}" + (f"\nIt is logged in {fault.log}." if fault.log else "")
+            self._trouble("A fault of Bathyx, not yours", said, [again], job, demo, fault.whole)
+
+    def _trouble(self, head: str, text: str, ways, job: Path | None, demo: bool, whole: str = "") -> None:
+        """The page that stands where the bench would."""
+        from bathyx.desk.views.trouble_page import TroublePage
+
+        def use(folder: Path) -> None:
+            self.home = folder
+            self.furnish(job, demo)
+
+        page = TroublePage(head, text, ways, use, whole)
+        self._clear_middle()
+        self.middle.addWidget(page)
+
+    def _clear_middle(self) -> None:
+        """Take what stands in the middle away, once the click that led here is over."""
+        while self.middle.count():
+            old = self.middle.takeAt(0).widget()
+            if old is not None:
+                old.hide()
+                old.deleteLater()
+
+    def _furnish(self, job: Path | None, demo: bool) -> None:
         from bathyx.desk.bench import Bench
+        from bathyx.desk.home import last_job, look_at
+        from bathyx.desk.opening import Unopened, copy_of_the_day, opened
         from bathyx.desk.stages.brief import BriefStage
         from bathyx.desk.stages.build import BuildStage
         from bathyx.desk.stages.cut import CutStage
@@ -80,37 +123,41 @@ class Window(QWidget):
         from bathyx.desk.stages.space import SpaceStage
         from bathyx.desk.stages.tank import TankStage
         from bathyx.desk.views.canvas import Canvas
+        from bathyx.desk.views.notices import Notices
         from bathyx.desk.views.rail import Rail
         from bathyx.desk.views.shelf import Shelf
+        from bathyx.desk.views.side_by_side import SideBySide
         from bathyx.desk.views.solid import SolidCanvas
-        from bathyx.register import RegisterError
+        from bathyx.errors import Refusal, brief
+        from bathyx.register.shut import ShutRegister
 
+        load_fallback()
+        state = look_at(self.home)
+        if not state.usable:
+            again = ("Try again", "try again", lambda: self.furnish(job, demo))
+            self._trouble("No folder to keep jobs and records in", state.trouble, [again], job, demo)
+            return
         if demo:
             from bathyx.demo.seed import lay_out
 
             job = job or lay_out(self.home)
-        self.home.mkdir(parents=True, exist_ok=True)
-        try:
-            self.bench = Bench(self.home)
-        except RegisterError as error:
-            self.waiting.setText(
-                f"{error}\n\nNothing was changed. Put a readable register in its place, or move it away."
-            )
+        register = ShutRegister(self.without_records) if self.without_records else None
+        register = register or opened(self.home, state.writable, lambda why: setattr(self, "without_records", why))
+        if isinstance(register, Unopened):
+            ways = [(label, name, lambda do=do: (do(), self.furnish(job, demo))) for label, name, do in register.ways]
+            self._trouble("The register cannot be opened", register.text, ways, job, demo)
             return
+        self.bench = Bench(self.home, register)
         trouble = ""
-        last = self.home / "last-job"
-        if job is None and last.exists():
-            job = Path(last.read_text("utf-8").strip())
-            job = job if job.exists() else None
+        job = job or last_job(self.home)
         if job is not None:
             try:
                 self.bench.open(job)
-            except (JobError, OSError) as error:
-                trouble = str(error)
+            except Refusal as error:
+                trouble = brief(str(error))
         self.theme.dark = bool(self.bench.settings["dark"])
         set_text_size(self.bench.settings["text"])
         self.setStyleSheet(self.theme.sheet())
-        opened = self.bench.path is not None
         kinds = (BriefStage, SpaceStage, TankStage, InsideStage, CutStage, BuildStage, ProveStage, HandOverStage)
         self.stages = [kind(self.bench, self.theme) for kind in kinds]
         self.flat = Canvas(self.theme, "flat")
@@ -146,14 +193,31 @@ class Window(QWidget):
         self.pages = QStackedWidget()
         self.pages.addWidget(split)
         self.pages.addWidget(self.shelf)
-        self.waiting.setParent(None)
-        self.middle.addWidget(self.pages)
+        self.versions = SideBySide(self.bench, self.theme, lambda: self.choose(self.current))
+        self.pages.addWidget(self.versions)
+        self.notices = Notices()
+        self._clear_middle()
+        self.middle.addWidget(self.notices)
+        self.middle.addWidget(self.pages, 1)
         self._wire()
         self.choose(self.current)
-        if not opened:
+        if self.bench.path is None:
             self.show_shelf()
             self.shelf.trouble.setText(trouble)
+        if state.trouble:
+            self.standing.home(state.trouble, self._choose_home)
+        if self.without_records:
+            self.standing.without_records(self.without_records)
+        copy_of_the_day(self.bench)
         self.furnished.emit()
+
+    def _choose_home(self) -> None:
+        """The page where another folder can be named."""
+        from bathyx.desk.standing import page_of_another_home
+
+        page = page_of_another_home(lambda: self.choose(self.current), self.another_home.emit)
+        self.pages.addWidget(page)
+        self.pages.setCurrentWidget(page)
 
     def _strip(self) -> QHBoxLayout:
         from bathyx.desk.views.fields import button
@@ -162,6 +226,7 @@ class Window(QWidget):
         row.setContentsMargins(2, 4, 2, 0)
         row.setSpacing(4)
         self.message = QLabel("")
+        self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setObjectName("message")
         self.message.setWordWrap(True)
         row.addWidget(self.message, 1)
@@ -187,6 +252,7 @@ class Window(QWidget):
         return row
 
     def _wire(self) -> None:
+        from bathyx.desk.standing import Standing
         from bathyx.desk.study import Study
 
         b = self.bench
@@ -195,6 +261,7 @@ class Window(QWidget):
         b.units_changed.connect(self.refresh)
         b.lit_changed.connect(self.refresh)
         b.said.connect(self._say)
+        self.standing = Standing(b, self.notices, self.show_versions, self)
         self.bench_line.chosen.connect(self.choose)
         self.shelf_button.clicked.connect(self.show_shelf)
         self.shelf.opened.connect(lambda: self.choose(self.current))
@@ -209,6 +276,10 @@ class Window(QWidget):
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
         self.sweeper = Sweeper(self)
+        self.undressed: list[QWidget] = []
+        self.dressing = QTimer(self)
+        self.dressing.setSingleShot(True)
+        self.dressing.timeout.connect(self._dress_one)
         self.advise = QTimer(self)
         self.advise.setSingleShot(True)
         self.advice = Study(lambda e, progress: (e, e.advice))
@@ -283,7 +354,8 @@ class Window(QWidget):
     def refresh(self) -> None:
         """Draw the latest evaluation everywhere it shows."""
         b = self.bench
-        self.shelf_button.setText(_two_lines(b.job.brief.name) + "\n‹ jobs" if b.path else "Jobs")
+        name = _two_lines(b.job.brief.name).replace("&", "&&")
+        self.shelf_button.setText(f"{name}\n‹ jobs" if b.path else "Jobs")
         self.setWindowTitle(f"{b.job.brief.name}: Bathyx" if b.path else "Bathyx")
         for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
             tile.show_data(stage.tile())
@@ -327,15 +399,31 @@ class Window(QWidget):
     def _dress(self) -> None:
         """Colours and type as they are set now."""
         self.findChild(QPushButton, "theme").setText("Light" if self.theme.dark else "Dark")
+        # What is not seen is dressed by and by, or when it is shown: a sheet is looked up anew for every widget below it.
+        for k in reversed(range(self.cards.count())):
+            card = self.cards.widget(k)
+            if card is not self.stage.card:
+                self.cards.removeWidget(card)
+                card.setParent(None)
+                self.undressed.append(card)
+        self.rail.empty()
         self.setStyleSheet(self.theme.sheet())
         self.cards.setFixedWidth(round(CARD_PX * text_size()))
         for stage in self.stages:
             trace = getattr(stage, "trace", None)
             if trace is not None:
                 trace.dress()
-        self.rail._shown = None
         self.bench_line.update()
         self.refresh()
+        self.dressing.start(DRESS_MS)
+
+    def _dress_one(self) -> None:
+        """Dress a card that is not seen, one at a time, so that none is felt."""
+        card = self.undressed.pop() if self.undressed else None
+        if card is not None and self.cards.indexOf(card) < 0:
+            self.cards.addWidget(card)
+        if self.undressed:
+            self.dressing.start(DRESS_MS)
 
     # -- gestures -------------------------------------------------------------------------------------------------
 
@@ -373,28 +461,64 @@ class Window(QWidget):
         QTimer.singleShot(NOTE_MS, Explainer.of(self).hide)
 
     def _say(self, kind: str, text: str) -> None:
+        if not hasattr(self, "message"):
+            return
         self.message.setProperty("look", "trouble" if kind == "trouble" else "quiet")
         self.message.style().unpolish(self.message)
         self.message.style().polish(self.message)
-        self.message.setText(text)
+        self.message.setText(text[:600])
         self.quiet.start(NOTE_MS if kind == "note" else 4 * NOTE_MS)
 
+    def _fault(self, fault: Fault) -> None:
+        """A fault is said where there is a bench to say it on; before, the page says it."""
+        if hasattr(self, "standing"):
+            self.standing.fault(fault)
+
+    def show_versions(self) -> None:
+        """Both versions of the job, side by side."""
+        self.versions.refresh()
+        self.pages.setCurrentWidget(self.versions)
+        self.bench_line.choose(-1)
+
+    def _let_go(self) -> bool:
+        """Give back instruments, register and file. False while something is not saved and nobody said to lose it."""
+        if self.bench is None or not hasattr(self, "pages"):
+            return True
+        if self.bench.unsaved and not self.sure_to_close:
+            self.bench.save()
+        if self.bench.unsaved and not self.sure_to_close:
+
+            def lose() -> None:
+                self.sure_to_close = True
+                self.close()
+
+            self.standing.ask_to_lose(lose)
+            return False
+        for stage in getattr(self, "stages", ()):
+            leave = getattr(stage, "disconnect", None)
+            if leave is not None:
+                leave()
+            study = getattr(stage, "study", None)
+            if study is not None:
+                study.stop()
+        if hasattr(self, "shelf"):
+            self.shelf.reader.stop()
+        self.bench.let_file_go()
+        self.bench.register.close()
+        if hasattr(self, "sweeper"):
+            for timer in (self.quiet, self.advise, self.dressing):
+                timer.stop()
+            self.advice.stop()
+            self.standing.stop()
+            self.sweeper.stop()
+        return True
+
     def closeEvent(self, event) -> None:
-        """Let instruments and register go."""
-        if self.bench is not None:
-            for stage in getattr(self, "stages", ()):
-                leave = getattr(stage, "disconnect", None)
-                if leave is not None:
-                    leave()
-                study = getattr(stage, "study", None)
-                if study is not None:
-                    study.stop()
-            self.bench.register.close()
-            if hasattr(self, "sweeper"):
-                self.quiet.stop()
-                self.advise.stop()
-                self.advice.stop()
-                self.sweeper.stop()
+        """Let instruments, register and file go; asks first when something is not saved."""
+        if not self._let_go():
+            event.ignore()
+            return
+        self.faults.remove()
         super().closeEvent(event)
 
 

@@ -17,18 +17,26 @@ from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, l
 NARROW_PX = 300.0
 
 
+FORMING = ("roll ", "front ", "rear ", "lower ", "upper ")
+
+
 def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture:
     """One blank, inside face up. `close` adds dimensions, bend angles and the place of each hole; else only its size."""
     tag = f"blank:{blank.name}"
     width, height = blank.size_mm
     items: list[Item] = [Poly(blank.outline.faceted, "ink", "sheet", 1.4, tag=tag)]
     for mark in blank.marks:
+        if mark.text.startswith(FORMING) and close:
+            items.append(Label((mark.start + mark.end) / 2, mark.text, 8, "mark", badge="sheet"))
         if np.linalg.norm(mark.end - mark.start) > 0.01:
             items.append(line(mark.start, mark.end, "mark", 0.8, dashed=True))
     for bend in blank.bends:
         items.append(line(bend.start, bend.end, "bend up" if bend.up else "bend down", 1.6, dashed=not bend.up))
     for hole in blank.holes:
-        items.append(Circle(hole.centre, hole.diameter_mm / 2, "hole", "paper", 1.0))
+        if hole.border is not None:
+            items.append(Poly(hole.border, "hole", "paper", 1.0))
+        else:
+            items.append(Circle(hole.centre, hole.diameter_mm / 2, "hole", "paper", 1.0))
     items.append(Label(np.array([width / 2, height]), blank.name, 10, "ink", bold=True, shift=(0, 11), tag=tag))
     if close:
         items += _close_words(blank, units)
@@ -61,7 +69,7 @@ def _close_words(blank: Blank, units: Family) -> list[Item]:
         x, y = (show(float(v), "length", units, places=1, unit=False) for v in hole.centre)
         right = hole.centre[0] > 0.6 * width
         rim = hole.centre + np.array([-hole.diameter_mm / 2 if right else hole.diameter_mm / 2, 0.0])
-        words = f"ø{hole.diameter_mm:g} at {x}, {y}"
+        words = f"{hole.size} at {x}, {y}"
         items.append(
             Label(rim, words, 8, "hole", "r" if right else "l", shift=(-3, 0) if right else (3, 0), badge="sheet")
         )
@@ -120,6 +128,9 @@ def nest_view(nest: Nest, blanks: tuple[Blank, ...], units: Family) -> Picture:
                 ends = place(np.stack([bend.start, bend.end])) + corner
                 items.append(line(ends[0], ends[1], "bend up" if bend.up else "bend down", 1.0, dashed=not bend.up))
             for hole in blank.holes:
+                if hole.border is not None:
+                    items.append(Poly(place(hole.border) + corner, "hole", "space", 0.8))
+                    continue
                 items.append(Circle(place(hole.centre[None])[0] + corner, hole.diameter_mm / 2, "hole", "space", 0.8))
             items.append(Label(corner + [spot.width_mm / 2, spot.height_mm / 2], blank.name, 8, "ink", tag=tag))
     return Picture(tuple(items))

@@ -42,7 +42,10 @@ class Circle:
 
 @dataclass(frozen=True, eq=False)
 class Label:
-    """Words at a place. `size` in points, or `tall_mm` to scale; `anchor` is l, c or r; `shift` in points (right, up)."""
+    """Words at a place. `size` in points, or `tall_mm` to scale; `anchor` is l, c or r; `shift` in points (right, up).
+
+    With `room_mm`, words that would be wider are drawn smaller.
+    """
 
     at: Array
     text: str
@@ -54,6 +57,7 @@ class Label:
     badge: str | None = None
     tag: str = ""
     tall_mm: float = 0.0
+    room_mm: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)

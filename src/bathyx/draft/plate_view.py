@@ -43,11 +43,24 @@ def plate_view(data: PlateData) -> Picture:
     for x in (5.0, WIDTH_MM - 5):
         for y in (5.0, HEIGHT_MM - 5):
             items.append(Circle(np.array([x, y]), 1.6, "ink", "paper", 1.0))
-    items.append(Label(np.array([11.0, HEIGHT_MM - 11]), data.maker or "Maker", 12, "ink", "l", bold=True, tall_mm=6.2))
+    items.append(
+        Label(
+            np.array([11.0, HEIGHT_MM - 11]),
+            data.maker or "Maker",
+            12,
+            "ink",
+            "l",
+            bold=True,
+            tall_mm=6.2,
+            room_mm=WIDTH_MM - 22,
+        )
+    )
     for k, (heading, words) in enumerate(data.rows):
         y = HEIGHT_MM - 21.5 - k * 8.6
         items.append(Label(np.array([11.0, y]), heading, 8.5, "quiet", "l", tall_mm=3.6))
         # Long words (several tests) are stamped smaller, so that they stay on the plate.
         tall = max(4.4 * min(1.0, FULL_LETTERS / max(len(words), 1)), 2.0)
-        items.append(Label(np.array([30.0, y]), words, 9.5, "ink", "l", bold=k in (0, 2), tall_mm=tall))
+        items.append(
+            Label(np.array([30.0, y]), words, 9.5, "ink", "l", bold=k in (0, 2), tall_mm=tall, room_mm=WIDTH_MM - 38)
+        )
     return Picture(tuple(items))

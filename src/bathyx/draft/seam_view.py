@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
+from shapely.geometry import MultiPoint
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
+from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import Family
-from bathyx.draft.picture import Item, Label, Picture, Poly, line, side_by_side, stacked
+from bathyx.draft.picture import Item, Label, Picture, Poly, side_by_side, stacked
 
 # What each view shows across and up, and the direction that points out of the picture at the eye.
 VIEWS = {
@@ -24,7 +26,7 @@ ORDER = ("open", "welded", "repaired", "leaks")  # what must be seen is painted 
 def seam_view(e: Evaluation, units: Family, states: Mapping[str, str]) -> Picture:
     """Side over plan, end beside the side."""
     made = {name: _view(e, axes, eye, name, states) for name, (axes, eye) in VIEWS.items()}
-    gap = 0.16 * (e.job.tank.length_mm + e.job.tank.width_mm)
+    gap = 0.16 * float(np.ptp(e.results.shell.vertices, axis=0)[:2].sum())
     left = stacked([made["from the left side"], made["from above"]], gap)
     return side_by_side([left, made["from the rear"]], gap)
 
@@ -33,18 +35,23 @@ def _view(e: Evaluation, axes: tuple[int, int], eye: Array, name: str, states: M
     items: list[Item] = []
     named: dict[tuple[float, ...], Label] = {}
     for face in e.results.panelled.faces:
-        items.append(Poly(face.loop[:, axes], None, "sheet", 0))
+        outline = MultiPoint([p for loops, _ in face.blocks for p in loops.reshape(-1, 3)[:, axes]]).convex_hull
+        if face.kind == "plane":
+            items.append(Poly(face.loop[:, axes], None, "sheet", 0))
+        elif outline.geom_type == "Polygon":
+            items.append(Poly(np.array(outline.exterior.coords)[:-1], "thin", "sheet", 0.7))
     for edge in e.results.panelled.edges:
-        items.append(line(edge.start[list(axes)], edge.end[list(axes)], "thin", 0.7))
+        items.append(Poly(edge.line[:, axes], "thin", None, 0.7, False))
     reach = 0.05 * float(np.ptp(e.results.shell.vertices, axis=0).max())
-    drawn = [s for s in e.results.seams if s.start is not None and s.end is not None]
-    for seam in sorted(drawn, key=lambda s: (ORDER.index(states.get(s.id, "open")), float((s.start + s.end) @ eye))):
-        p, q = seam.start[list(axes)], seam.end[list(axes)]
+    drawn = [s for s in e.results.seams if s.line is not None]
+    for seam in sorted(drawn, key=lambda s: (ORDER.index(states.get(s.id, "open")), float(_middle(s) @ eye))):
+        row = _line(seam)[:, axes]
         ink = f"seam {states.get(seam.id, 'open')}"
-        if np.linalg.norm(q - p) < 1:
+        if np.ptp(row, axis=0).max() < 1:
             continue
-        items.append(line(p, q, ink, 3.5 if states.get(seam.id) != "open" else 2.4, tag=f"seam:{seam.id}"))
-        spot = (p + q) / 2
+        width = 3.5 if states.get(seam.id) != "open" else 2.4
+        items.append(Poly(row, ink, None, width, False, False, f"seam:{seam.id}"))
+        spot = row[len(row) // 2 - 1 : len(row) // 2 + 1].mean(axis=0) if len(row) > 2 else row.mean(axis=0)
         # Where seams lie behind one another, the worse and then the nearer is painted last and gives the place its name.
         named = {at: label for at, label in named.items() if np.linalg.norm(np.array(at) - spot) >= reach}
         named[tuple(spot.tolist())] = Label(spot, seam.id, 8.5, "paper", badge=ink, tag=f"seam:{seam.id}")
@@ -52,3 +59,14 @@ def _view(e: Evaluation, axes: tuple[int, int], eye: Array, name: str, states: M
     high = e.results.shell.vertices[:, axes].max(axis=0)
     caption = Label(np.array([(low[0] + high[0]) / 2, low[1]]), name, 9, "quiet", shift=(0, -20))
     return Picture((*items, *named.values(), caption))
+
+
+def _line(seam: Seam) -> Array:
+    """Its points (n, 3)."""
+    assert seam.line is not None
+    return seam.line
+
+
+def _middle(seam: Seam) -> Array:
+    row = _line(seam)
+    return np.asarray((row.min(axis=0) + row.max(axis=0)) / 2)

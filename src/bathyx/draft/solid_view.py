@@ -9,12 +9,15 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from itertools import groupby
 
 import numpy as np
+from numpy.typing import NDArray
+from shapely import area, coverage_union_all, polygons, union_all
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.clip import chain, clip_closed, clip_loop
-from bathyx.core.geometry.shell import Array, Face
+from bathyx.core.geometry.shell import Array, CurvedFace, Face
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.units import Family, show
@@ -59,22 +62,19 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
     def flat(points: Array) -> Array:
         return np.stack([points @ right, points @ up], axis=-1)
 
-    back = [f for f in r.shell.faces if f.normal @ into > 1e-9]
-    front = [f for f in r.shell.faces if f.normal @ into <= 1e-9]
     items: list[Item] = _room(e, flat) if what.room else []
-    for face in back:
-        items.append(Poly(flat(face.loop), "thin", _shade(face), 0.8, tag=f"face:{face.id}"))
+    for face in r.shell.faces:
+        items += _far_side(face, flat, into)
     for fitting in e.job.inside.fittings:
-        if any(f.id == fitting.face for f in back):
+        if _looks(e, fitting, into) > 1e-9:
             items += _opening(e, fitting, flat, "thin")
     wet, dry = _inside(e, flat, into, what)
     surface = _fluid(e, flat, into, what.level_mm) if what.level_mm is not None else []
     items += [*wet, *surface, *dry] if eye.tilt_deg >= 0 else [*dry, *surface, *wet]
-    for face in front:
-        lit = what.lit == f"face:{face.id}"
-        items.append(Poly(flat(face.loop), "ink", "lit" if lit else "glass", 1.2, tag=f"face:{face.id}"))
+    for face in r.shell.faces:
+        items += _near_side(face, flat, into, lit=what.lit == f"face:{face.id}")
     for fitting in e.job.inside.fittings:
-        if any(f.id == fitting.face for f in front):
+        if _looks(e, fitting, into) <= 1e-9:
             items += _opening(e, fitting, flat, "select" if what.lit == f"fitting:{fitting.id}" else "hole")
     items += _seams(e, flat, into, what)
     if what.sizes:
@@ -82,9 +82,62 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
     return Picture(tuple(items))
 
 
-def _shade(face: Face) -> str:
-    light = abs(float(face.normal @ np.array([0.35, 0.5, 0.79])))
-    return f"wall {min(3, int(light * 4))}"
+def _looks(e: Evaluation, fitting: Fitting, into: Array) -> float:
+    """How far a fitting's face looks away from the eye where it sits; nothing for one that is on no face."""
+    spot = seat(e.results.shell, fitting)
+    return math.nan if spot is None else float(e.results.shell.by_id[fitting.face].normal_at(spot) @ into)
+
+
+def _far_side(face: Face, flat: Flatten, into: Array) -> list[Item]:
+    """What of a face looks away from the eye: seen from inside, shaded; a curved one in bands of shade."""
+    tag = f"face:{face.id}"
+    if face.kind == "plane":
+        return (
+            [Poly(flat(face.loop), "thin", f"wall {_shades(face.normal[None])[0]}", 0.8, tag=tag)]
+            if face.normal @ into > 1e-9
+            else []
+        )
+    bands: dict[str, list[Array]] = {}
+    for loops, normals in face.blocks:
+        away = normals @ into > 1e-9
+        for shade in np.unique(_shades(normals[away])).tolist():
+            bands.setdefault(f"wall {shade}", []).append(flat(loops[away][_shades(normals[away]) == shade]))
+    items: list[Item] = []
+    for name, parts in sorted(bands.items()):
+        items += [Poly(ring, None, name, 0, tag=tag) for ring in _merged(parts, face)]
+    every = [part for parts in bands.values() for part in parts]
+    return items + [Poly(ring, "thin", None, 0.8, tag=tag) for ring in _merged(every, face)]
+
+
+def _near_side(face: Face, flat: Flatten, into: Array, lit: bool) -> list[Item]:
+    """What of a face looks at the eye, as glass; the border of a curved one is its true silhouette."""
+    fill, tag = "lit" if lit else "glass", f"face:{face.id}"
+    if face.kind == "plane":
+        return [Poly(flat(face.loop), "ink", fill, 1.2, tag=tag)] if face.normal @ into <= 1e-9 else []
+    seen = [flat(loops[normals @ into <= 1e-9]) for loops, normals in face.blocks]
+    return [Poly(ring, "ink", fill, 1.2, tag=tag) for ring in _merged(seen, face)]
+
+
+def _merged(blocks: list[Array], face: Face) -> list[Array]:
+    """Outlines (n, 2) round flat facets, in blocks (m, k, 2), of a curved face that share borders.
+
+    Facets of a face that bulges cover one another nowhere, and their union is quick; those of a tunnel may.
+    """
+    every = [polygons(np.round(block, 6)) for block in blocks if len(block)]
+    shapes = np.concatenate(every) if every else np.array([])
+    shapes = shapes[area(shapes) > 1e-9]
+    if not len(shapes):
+        return []
+    bulges = isinstance(face, CurvedFace) and getattr(face.on, "outward", 1.0) > 0
+    whole = coverage_union_all(shapes) if bulges else union_all(shapes, grid_size=1e-4)
+    parts = getattr(whole, "geoms", [whole])
+    return [np.array(p.exterior.coords)[:-1] for p in parts if p.geom_type == "Polygon" and p.area > 1e-6]
+
+
+def _shades(normals: Array) -> NDArray[np.int_]:
+    """Shade of each of (n, 3) unit normals, 0 to 3."""
+    light = np.abs(normals @ np.array([0.35, 0.5, 0.79]))
+    return np.asarray(np.minimum(3, (light * 4).astype(int)))
 
 
 def _inside(e: Evaluation, flat: Flatten, into: Array, what: Show) -> tuple[list[Item], list[Item]]:
@@ -116,7 +169,7 @@ def _plate_points(plate: Plate, flat: Array) -> Array:
 
 
 def _plate_loop(plate: Plate) -> Array:
-    return _plate_points(plate, plate.outline.points)
+    return _plate_points(plate, plate.outline.faceted)
 
 
 def _circle(count: int = 28) -> Array:
@@ -125,11 +178,21 @@ def _circle(count: int = 28) -> Array:
 
 
 def _fluid(e: Evaluation, flat: Flatten, into: Array, level: float) -> list[Item]:
-    loops = [(f.loop, f.normal) for f in e.results.shell.faces]
     z = np.array([0.0, 0.0, 1.0])
-    kept, cap = clip_closed(loops, z * level, z)
-    items: list[Item] = [Poly(flat(loop), "fluid line", "fluid glass", 0.8) for loop, n in kept if n @ into <= 0]
-    items += [Poly(flat(loop), "fluid line", "fluid top", 1.2) for loop in chain(cap)]
+    items: list[Item] = []
+    cap: list[Array] = []
+    for face in e.results.shell.faces:
+        wet: list[Array] = []
+        for loops, normals in face.blocks:
+            low, high = loops[:, :, 2].min(axis=1), loops[:, :, 2].max(axis=1)
+            crossing = (low <= level + 1e-9) & (high >= level - 1e-9)
+            kept, edges = clip_closed(list(zip(loops[crossing], normals[crossing], strict=True)), z * level, z)
+            cap.append(edges)
+            wet += [flat(p)[None] for p, n in kept if n @ into <= 0]
+            wet.append(flat(loops[(high < level - 1e-9) & (normals @ into <= 0)]))
+        rings = [loop for block in wet for loop in block] if face.kind == "plane" else _merged(wet, face)
+        items += [Poly(loop, "fluid line", "fluid glass", 0.8) for loop in rings]
+    items += [Poly(flat(loop), "fluid line", "fluid top", 1.2) for loop in chain(np.concatenate(cap))]
     return items
 
 
@@ -138,12 +201,13 @@ def _opening(e: Evaluation, fitting: Fitting, flat: Flatten, ink: str) -> list[I
     face = e.results.shell.by_id.get(fitting.face)
     if spot is None or face is None:
         return []
-    _, u, v = face.frame
+    u, v = face.tangents(spot)
+    out = face.normal_at(spot)
     tag = f"fitting:{fitting.id}"
 
     def ring(d: float, lift: float) -> Array:
         c = _circle() * d / 2
-        return spot + face.normal * lift + np.outer(c[:, 0], u) + np.outer(c[:, 1], v)
+        return spot + out * lift + np.outer(c[:, 0], u) + np.outer(c[:, 1], v)
 
     tall = 22.0 if fitting.kind == "filler" else fitting.ring_mm
     items: list[Item] = []
@@ -157,26 +221,37 @@ def _seams(e: Evaluation, flat: Flatten, into: Array, what: Show) -> list[Item]:
     items: list[Item] = []
     labels: list[Item] = []
     shell = e.results.panelled
+    apart, named = 0.045 * float(np.ptp(e.results.shell.vertices, axis=0).max()), list[Array]()
     for seam in e.results.seams:
-        if seam.start is None or seam.end is None or seam.id not in what.seams:
+        if seam.line is None or seam.id not in what.seams:
             continue
-        edge = next(x for x in shell.edges if x.id == seam.edge)
-        seen = min(float(shell.by_id[f].normal @ into) for f in (edge.a, edge.b)) <= 1e-9
+        parts = []
+        for edge in seam.edges:
+            sides = [shell.by_id[f] for f in (edge.a, edge.b)]
+            middles = (edge.line[:-1] + edge.line[1:]) / 2
+            parts.append(
+                (edge, middles, [min(float(side.normal_at(p) @ into) for side in sides) <= 1e-9 for p in middles])
+            )
         state, lit = what.seams[seam.id], what.lit == f"seam:{seam.id}"
-        ends = flat(np.stack([seam.start, seam.end]))
         width = 5.0 if lit else 3.2 if state != "open" else 2.2
         ink = f"seam {state}"
-        items.append(Poly(ends, ink, None, width if seen else width * 0.6, False, not seen, f"seam:{seam.id}"))
-        if seen or lit:
-            labels.append(
-                Label(
-                    ends.mean(axis=0), seam.id, 10 if lit else 8.5, "paper", bold=lit, badge=ink, tag=f"seam:{seam.id}"
+        for edge, _, seen in parts:
+            for shown, row in _rows(seen):
+                line = flat(edge.line[row[0] : row[-1] + 2])
+                items.append(
+                    Poly(line, ink, None, width if shown else width * 0.6, False, not shown, f"seam:{seam.id}")
                 )
-            )
+        every = np.concatenate([middles for _, middles, _ in parts])
+        spots = [k for k, s in enumerate([s for *_, seen in parts for s in seen]) if s]
+        spot = flat(every[[spots[len(spots) // 2] if spots else 0]])[0]
+        if lit or (spots and all(math.dist(spot, other) > apart for other in named)):
+            named.append(spot)
+            labels.append(Label(spot, seam.id, 10 if lit else 8.5, "paper", bold=lit, badge=ink, tag=f"seam:{seam.id}"))
     for seam_id, share in what.leaks:
-        seam = next((s for s in e.results.seams if s.id == seam_id), None)
-        if seam is not None and seam.start is not None and seam.end is not None:
-            spot = flat((seam.start + (seam.end - seam.start) * share)[None])[0]
+        leaky = next((s for s in e.results.seams if s.id == seam_id), None)
+        place = leaky.at(share) if leaky is not None else None
+        if place is not None:
+            spot = flat(place[None])[0]
             labels.append(
                 Label(spot, "leak", 10, "paper", bold=True, badge="seam leaks", shift=(0, 12), tag=f"seam:{seam_id}")
             )
@@ -185,16 +260,21 @@ def _seams(e: Evaluation, flat: Flatten, into: Array, what: Show) -> list[Item]:
     return items + labels
 
 
+def _rows(flags: list[bool]) -> list[tuple[bool, list[int]]]:
+    """Runs of like flags with their places."""
+    return [(flag, [k for k, _ in group]) for flag, group in groupby(enumerate(flags), key=lambda p: p[1])]
+
+
 def _sizes(e: Evaluation, flat: Flatten, units: Family) -> list[Item]:
-    tank = e.job.tank
-    low = min(0.0, float(e.results.shell.bounds[0][2]))
+    low, high = e.results.shell.bounds
+    middle, size = (low + high) / 2, high - low
     spots = [
-        ((tank.length_mm / 2, 0.0, low), tank.length_mm, (6, -16)),
-        ((0.0, tank.width_mm / 2, low), tank.width_mm, (-18, -12)),
-        ((tank.length_mm, 0.0, tank.height_mm / 2), tank.height_mm, (26, 0)),
+        ((middle[0], low[1], low[2]), size[0], (6, -16)),
+        ((low[0], middle[1], low[2]), size[1], (-18, -12)),
+        ((high[0], low[1], middle[2]), size[2], (26, 0)),
     ]
     return [
-        Label(flat(np.array([p]))[0], show(value, "length", units), 11, "dim", shift=shift, badge="paper")
+        Label(flat(np.array([p]))[0], show(float(value), "length", units), 11, "dim", shift=shift, badge="paper")
         for p, value, shift in spots
     ]
 
@@ -203,7 +283,7 @@ def _room(e: Evaluation, flat: Flatten) -> list[Item]:
     """The measured space as a frame round the tank."""
     space, t = e.job.space, e.results.sheet.thickness_mm
     c = space.clearance
-    corner = np.array([-t - c.front_mm, -t - c.left_mm, -t - c.below_mm])
+    corner = e.results.shell.bounds[0] - t - np.array([c.front_mm, c.left_mm, c.below_mm])
     size = np.array([space.depth.mm, space.width.mm, space.height.mm])
     spots = np.array([[i, j, k] for i in (0, 1) for j in (0, 1) for k in (0, 1)], float)
     items: list[Item] = [Poly(flat(corner + size * spots[[0, 4, 6, 2]]), "clear", "space", 1.0)]

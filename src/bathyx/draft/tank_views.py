@@ -3,172 +3,97 @@
 from __future__ import annotations
 
 import numpy as np
+from shapely.geometry import MultiPoint, Polygon
+from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.geometry.clip import clip_loop
-from bathyx.core.geometry.outline import offset_polygon
+from bathyx.core.geometry.outline import offset_polygon, polygon_area
 from bathyx.core.geometry.shell import Array
-from bathyx.core.inside.baffles import Plate, section
+from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Plate, section
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, side_by_side, stacked
 
-CHAMFER_SPOTS = {"front_bottom": (0, 0), "rear_bottom": (1, 0), "rear_top": (1, 1), "front_top": (0, 1)}
+UPRIGHT = {"side": (0, 2), "end": (1, 2)}
 
 
 def tank_view(e: Evaluation, units: Family, *, across: bool = False) -> Picture:
     """Side and end view with the sizes that make the tank, each one live; one above the other, or `across` a page."""
     views = [side_view(e, units), end_view(e, units)]
-    size = e.job.tank
+    size = np.ptp(e.results.shell.vertices, axis=0)
     if across:
-        return side_by_side(views, 0.25 * (size.length_mm + size.width_mm))
-    return stacked(views, 0.85 * size.height_mm)
+        return side_by_side(views, 0.25 * float(size[0] + size[1]))
+    high = float(e.results.shell.bounds[1][2])
+    above = any(d.view == "end" and d.start[2] > high - 1 and d.end[2] > high - 1 for d in e.job.tank.dims())
+    return stacked(views, (1.2 if above else 0.85) * float(size[2]))
 
 
 def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
-    """The profile seen from the left end: x to the right, z up."""
-    tank, r = e.job.tank, e.results
-    crowded = tank.jog is not None or any("bottom" in c.corner for c in tank.chamfers)
-    outline = r.shell.by_id["left end"].loop[:, [0, 2]]
-    items = _walls(e, outline)
-    for plate in r.plates:
-        if plate.axis == "x":
-            low, high = plate.outline.bounds
-            items.append(_plate_edge(plate, low[1], high[1], e, f"baffle:{plate.name}"))
-    items += _stubs(e, 0)
-    items.append(_gravity(e, 0))
-    if dims:
-        length, height = tank.length_mm, tank.height_mm
-        items += [
-            Dim(
-                np.array([length, 0.0]),
-                np.array([0.0, 0.0]),
-                show(length, "length", units),
-                50 if crowded else 34,
-                tag="edit:tank.length_mm",
-            ),
-            Dim(
-                np.array([0.0, 0.0]),
-                np.array([0.0, height]),
-                show(height, "length", units),
-                34,
-                tag="edit:tank.height_mm",
-            ),
-        ]
-        items += _profile_dims(e, units)
-    items.append(
-        Label(
-            np.array([tank.length_mm / 2, 0.0]),
-            "inside sizes, from the left, front at left",
-            9,
-            "quiet",
-            shift=(0, -74 if crowded else -62),
-        )
-    )
-    return Picture(tuple(items))
-
-
-def _profile_dims(e: Evaluation, units: Family) -> list[Item]:
-    tank = e.job.tank
-    length, height = tank.length_mm, tank.height_mm
-    items: list[Item] = []
-    for i, c in enumerate(tank.chamfers):
-        right, top = CHAMFER_SPOTS[c.corner]
-        x, z = right * length, top * height
-        if tank.jog and not top and (tank.jog.end == "front") == (right == 0):
-            z += tank.jog.rise_mm
-        inx, inz = (x - c.along_mm if right else x + c.along_mm), (z - c.up_mm if top else z + c.up_mm)
-        level = (np.array([min(x, inx), z]), np.array([max(x, inx), z]))
-        upright = (np.array([x, min(z, inz)]), np.array([x, max(z, inz)]))
-        items.append(
-            Dim(
-                *(level if top else level[::-1]),
-                show(c.along_mm, "length", units),
-                16,
-                tag=f"edit:tank.chamfers.{i}.along_mm",
-            )
-        )
-        items.append(
-            Dim(
-                *(upright[::-1] if right else upright),
-                show(c.up_mm, "length", units),
-                16,
-                tag=f"edit:tank.chamfers.{i}.up_mm",
-            )
-        )
-    if tank.jog:
-        jog = tank.jog
-        x0, x1 = (0.0, jog.length_mm) if jog.end == "front" else (length - jog.length_mm, length)
-        x, way = (length, 1) if jog.end == "rear" else (0.0, -1)
-        foot, head = np.array([x, 0.0]), np.array([x, jog.rise_mm])
-        items.append(
-            Dim(
-                np.array([x1, 0.0]),
-                np.array([x0, 0.0]),
-                show(jog.length_mm, "length", units),
-                14,
-                tag="edit:tank.jog.length_mm",
-            )
-        )
-        items.append(
-            Dim(
-                *((head, foot) if way > 0 else (foot, head)),
-                show(jog.rise_mm, "length", units),
-                16,
-                tag="edit:tank.jog.rise_mm",
-            )
-        )
-    return items
+    """Cut along its middle, or where more of it shows, seen from the left end: x to the right, z up."""
+    shell = e.results.shell
+    low, high = shell.bounds
+    middle = float(low[1] + high[1]) / 2
+    sump = e.job.tank.sump
+    spots = [middle, middle - (high[1] - low[1]) / 4, middle + (high[1] - low[1]) / 4, *([sump.y_mm] if sump else [])]
+    areas = [abs(polygon_area(section(shell, "y", float(y) + 0.01))) for y in spots]
+    best = spots[max(range(len(spots)), key=lambda k: areas[k] * (1.001 if k == 0 else 1.0))]
+    words = "inside sizes, from the left, front at left"
+    if best != middle:
+        words = f"cut {show(float(best), 'length', units)} from the left, front at left"
+    return _cut_view(e, units, "side", float(best), words, dims)
 
 
 def end_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
     """The tank seen from the rear, cut at the middle: y to the right, z up."""
+    low, high = e.results.shell.bounds
+    return _cut_view(e, units, "end", float(low[0] + high[0]) / 2, "inside sizes, cut across, left end at left", dims)
+
+
+def _cut_view(e: Evaluation, units: Family, view: str, at_mm: float, words: str, dims: bool) -> Picture:
     tank, r = e.job.tank, e.results
-    outline = section(r.shell, "x", tank.length_mm * 0.5 + 0.01)
-    items = _walls(e, outline)
+    cut: Axis = "y" if view == "side" else "x"
+    axis = UPRIGHT[view][0]
+    outline = section(r.shell, cut, at_mm + 0.01)
+    items = _walls(e, outline, axis, at_mm)
     for plate in r.plates:
-        if plate.axis == "y":
+        if AXIS_INDEX[plate.axis] == axis:
             low, high = plate.outline.bounds
             items.append(_plate_edge(plate, low[1], high[1], e, f"baffle:{plate.name}"))
-    items += _stubs(e, 1)
-    items.append(_gravity(e, 1))
-    if dims:
-        items.append(
-            Dim(
-                np.array([tank.width_mm, outline[:, 1].min()]),
-                np.array([0.0, outline[:, 1].min()]),
-                show(tank.width_mm, "length", units),
-                34,
-                tag="edit:tank.width_mm",
-            )
-        )
-    items.append(
-        Label(
-            np.array([tank.width_mm / 2, outline[:, 1].min()]),
-            "inside sizes, cut across, left end at left",
-            9,
-            "quiet",
-            shift=(0, -62),
-        )
-    )
+    items += _stubs(e, axis)
+    items.append(_gravity(e, axis))
+    live = [d for d in tank.dims() if d.view == view] if dims else []
+    for d in live:
+        value = e.job.value_at(f"tank.{d.path}") if d.path else np.linalg.norm(d.end - d.start)
+        shown = show(float(value), "length", units)
+        p, q = (spot[list(UPRIGHT[view])] for spot in (d.start, d.end))
+        items.append(Dim(p, q, shown, d.away, tag=f"edit:tank.{d.path}" if d.path else ""))
+    if dims and view == "side":
+        items += _handles(e)
+    lowest = min([float(outline[:, 1].min()), *(float(d.start[2]) for d in live)])
+    foot = np.array([float(outline[:, 0].min() + outline[:, 0].max()) / 2, lowest])
+    far = max((d.away for d in live), default=34)
+    items.append(Label(foot, words, 9, "quiet", shift=(0, -28 - far)))
     return Picture(tuple(items))
 
 
 def plan_view(e: Evaluation, units: Family) -> Picture:
     """From above, y upward from the left end at the bottom: baffles with live places, fittings, bays."""
-    tank, r = e.job.tank, e.results
+    r = e.results
     t = r.sheet.thickness_mm
-    length, width = tank.length_mm, tank.width_mm
+    length, width = (float(x) for x in r.shell.bounds[1][:2])
+    plan = np.array(MultiPoint(r.shell.vertices[:, :2]).convex_hull.exterior.coords)[:-1][::-1]
     items: list[Item] = [
-        box(-t, -t, length + 2 * t, width + 2 * t, "skin", "skin", 1.0),
-        box(0, 0, length, width, "ink", "fluid", 1.0),
+        Poly(offset_polygon(plan, np.full(len(plan), t)), "skin", "skin", 1.0),
+        Poly(plan, "ink", "fluid", 1.0),
     ]
     for face in r.shell.faces:
-        if face.normal[2] > 0.1 and face.id != "top":
+        if face.kind == "plane" and face.role != "roof" and face.normal[2] > 0.1:
             items.append(Poly(face.loop[:, :2], "thin", "slope", 0.8, tag=f"face:{face.id}"))
     for edge in r.shell.edges:
-        if abs(edge.start[1] - edge.end[1]) > 1:
-            hidden = edge.start[2] < tank.height_mm - 1
+        if len(edge.line) > 2:
+            items.append(Poly(edge.line[:, :2], "thin", None, 0.7, False))
+        elif abs(edge.start[1] - edge.end[1]) > 1:
+            hidden = edge.start[2] < r.shell.bounds[1][2] - 1
             items.append(line(edge.start[:2], edge.end[:2], "thin", 0.7, dashed=bool(hidden)))
     for plate in r.plates:
         items.append(_plate_plan(plate, t))
@@ -179,12 +104,13 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
         spot = seat(r.shell, fitting)
         if spot is None:
             continue
-        upright = abs(r.shell.by_id[fitting.face].normal[2]) < 0.3
+        looks_up = float(r.shell.by_id[fitting.face].normal_at(spot)[2])
+        upright = abs(looks_up) < 0.3
         tag = f"fitting:{fitting.id}"
         if upright:
             items.append(Circle(spot[:2], fitting.hole_mm / 2, "hole", None, 1.0, tag))
         else:
-            top = r.shell.by_id[fitting.face].normal[2] > 0
+            top = looks_up > 0
             if fitting.ring_od_mm > fitting.hole_mm and top:
                 items.append(Circle(spot[:2], fitting.ring_od_mm / 2, "hole", "ring", 1.0, tag))
             items.append(
@@ -206,32 +132,57 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
     return Picture(tuple(items))
 
 
+def _handles(e: Evaluation) -> list[Item]:
+    """What may be dragged: corners as rings, middles of sides as dots that make a new one."""
+    low, high = e.results.shell.bounds
+    reach = 0.016 * float(max(high[0] - low[0], high[2] - low[2]))
+    items: list[Item] = []
+    for tag, spot in e.job.tank.handles():
+        corner = tag.startswith("corner")
+        fill = "paper" if corner else "dim"
+        items.append(Circle(spot[[0, 2]], reach * (1.0 if corner else 0.45), "dim", fill, 1.6, tag))
+    return items
+
+
 def _gravity(e: Evaluation, axis: int) -> Label:
     """Where the weight of the full tank sits."""
     centre = e.results.weight.centre
     return Label(np.array([centre[axis], centre[2]]), "G", 9, "paper", bold=True, badge="ink", tag="gravity")
 
 
-def _walls(e: Evaluation, outline: Array) -> list[Item]:
+def _walls(e: Evaluation, outline: Array, axis: int, at_mm: float) -> list[Item]:
     """Skin, empty inside, and fluid to the fill level of one section."""
     t = e.results.sheet.thickness_mm
     items: list[Item] = [
         Poly(offset_polygon(outline, np.full(len(outline), t)), "skin", "skin", 1.0),
         Poly(outline, "ink", "paper", 1.0),
     ]
-    for level, ink, fill in (
-        (e.results.capacity.fill_level_mm, "fluid line", "fluid"),
-        (e.results.capacity.dead_level_mm, "dead", "dead"),
-    ):
-        wet = _below(outline, level)
-        if len(wet) and level > outline[:, 1].min() + 0.5:
-            items.append(Poly(wet, ink, fill, 1.0))
+    held = e.results.capacity
+    items += [Poly(wet, "fluid line", "fluid", 1.0) for wet in _below(outline, held.fill_level_mm)]
+    left: list[tuple[float, float | None]] = [(held.dead_level_mm, None)]
+    if held.left:
+        # Of pools beside one another only the nearest to the cut lies in it.
+        off = [abs(float(spot[1 - axis]) - at_mm) if axis == 0 else 0.0 for *_, spot in held.left]
+        left = [
+            (level, float(spot[axis]))
+            for (_, level, spot), away in zip(held.left, off, strict=True)
+            if away <= min(off) + 1.0
+        ]
+    for level, at in left:
+        for wet in _below(outline, level):
+            if at is None or wet[:, 0].min() - 1 <= at <= wet[:, 0].max() + 1:
+                items.append(Poly(wet, "dead", "dead", 1.0))
     return items
 
 
-def _below(outline: Array, level: float) -> Array:
-    flat = np.column_stack([outline[:, 0], np.zeros(len(outline)), outline[:, 1]])
-    return clip_loop(flat, np.array([0.0, 0.0, level]), np.array([0.0, 0.0, 1.0]))[:, [0, 2]]
+def _below(outline: Array, level: float) -> list[Array]:
+    """The pieces of a section below a level, each (n, 2)."""
+    low = outline.min(axis=0)
+    if level <= low[1] + 0.5:
+        return []
+    under = Polygon(outline).intersection(rectangle(low[0] - 1, low[1] - 1, float(outline[:, 0].max()) + 1, level))
+    parts = getattr(under, "geoms", [under])
+    return [np.array(p.exterior.coords)[:-1] for p in parts if p.geom_type == "Polygon" and p.area > 1]
 
 
 def _plate_edge(plate: Plate, low: float, high: float, e: Evaluation, tag: str) -> Poly:
@@ -257,7 +208,7 @@ def _stubs(e: Evaluation, axis: int) -> list[Item]:
         spot = seat(shell, f)
         if spot is None:
             continue
-        up = float(shell.by_id[f.face].normal[2])
+        up = float(shell.by_id[f.face].normal_at(spot)[2])
         if abs(up) < 0.7:
             continue
         x, z, tag = float(spot[axis]), float(spot[2]), f"fitting:{f.id}"

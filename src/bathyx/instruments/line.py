@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Protocol
+import time
+from collections.abc import Callable, Sequence
+from typing import Any, Protocol
+
+from bathyx.errors import Refusal
+
+MOST_BYTES = 200
+MOST_LINES = 8
 
 
-class LineError(Exception):
-    """The line gave no usable reply; the message says what to check."""
+class LineError(Refusal):
+    """The line gave no usable reply; the message says what to check. `lost`: the port itself is gone and must be opened again."""
+
+    def __init__(self, text: str, lost: bool = False) -> None:
+        super().__init__(text)
+        self.lost = lost
 
 
 class Line(Protocol):
@@ -20,38 +30,65 @@ class Line(Protocol):
         """Let go of the line."""
 
 
+def _serial(port: str, timeout_s: float) -> Any:
+    import serial
+
+    return serial.Serial(port, 9600, timeout=timeout_s, write_timeout=timeout_s)
+
+
 class SerialLine:
-    """A serial port, real or pseudo-terminal: 9600 baud, 8N1, CR LF."""
+    """A serial port, real or pseudo-terminal: 9600 baud, 8N1, CR LF.
 
-    def __init__(self, port: str, timeout_s: float = 1.0) -> None:
-        """Open `port`; LineError when it is not there or busy."""
-        import serial
+    The echo that a two-wire adapter gives back, and empty lines, are passed over. Whatever the driver raises becomes a
+    LineError: pyserial and the kernel know many ways to say that a plug was pulled.
+    """
 
+    def __init__(self, port: str, timeout_s: float = 1.0, opener: Callable[[str, float], Any] = _serial) -> None:
+        """Open `port`; LineError when it is not there or busy. `opener` gives the port's object, for tests."""
         try:
-            self._port = serial.Serial(port, 9600, timeout=timeout_s, write_timeout=timeout_s)
-        except (serial.SerialException, OSError) as error:
+            self._port = opener(port, timeout_s)
+        except Exception as error:
             raise LineError(
-                f"cannot open {port}: {error}. Is the gauge plugged in and not in use elsewhere?"
+                f"cannot open {port}: {_why(error)}. Is the gauge plugged in and not in use elsewhere?", True
             ) from error
-        self.port = port
+        self.port, self._timeout_s = port, timeout_s
 
     def ask(self, request: str) -> str:
         """Send and read one line."""
-        import serial
-
         try:
             self._port.reset_input_buffer()
             self._port.write(f"{request}\r\n".encode("ascii"))
-            reply = self._port.read_until(b"\n")
-        except (serial.SerialException, OSError) as error:
-            raise LineError(f"{self.port} stopped answering: {error}. Check the plug") from error
+            end = time.monotonic() + 2 * self._timeout_s
+            for _ in range(MOST_LINES):
+                reply = self._port.read_until(b"\n", MOST_BYTES)
+                said = bytes(reply).strip(b"\r\n\0 ")
+                if reply.endswith(b"\n") and said in (b"", request.encode("ascii")):
+                    if time.monotonic() < end:
+                        continue
+                    raise LineError(f"{self.port} gives back only what was sent; check that the gauge itself is on")
+                break
+            else:
+                raise LineError(f"{self.port} gives back only what was sent; check that the gauge itself is on")
+        except LineError:
+            raise
+        except Exception as error:
+            raise LineError(f"{self.port} stopped answering: {_why(error)}. Check the plug", True) from error
         if not reply.endswith(b"\n"):
+            if len(reply) >= MOST_BYTES:
+                raise LineError(f"{self.port} sends without an end; check baud rate and port")
             raise LineError(f"{self.port} is silent; check power and cable")
-        return reply.decode("ascii", "replace").strip()
+        return said.decode("ascii", "backslashreplace")
 
     def close(self) -> None:
-        """Close the port."""
-        self._port.close()
+        """Close the port; one that is gone already is let be."""
+        try:
+            self._port.close()
+        except Exception:
+            return
+
+
+def _why(error: BaseException) -> str:
+    return f"{str(error).strip() or type(error).__name__}"[:120]
 
 
 class ScriptedLine:

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import json
+import os
 from pathlib import Path
 
 from pydantic import TypeAdapter, ValidationError
 
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
-from bathyx.files import write_text
+from bathyx.core.units.frozen import explained
+from bathyx.errors import Refusal
+from bathyx.files import read_text, write_text
 
 SIMULATED_KIND = GaugeKind(
     name="simulated gauge",
@@ -54,19 +57,24 @@ SHIPPED: tuple[GaugeKind, ...] = (
 _LIST = TypeAdapter(list[GaugeKind])
 
 
-class GaugeListError(ValueError):
+class GaugeListError(Refusal):
     """The shop's list cannot be read; the message says what to do."""
 
 
 def _own(home: Path) -> list[GaugeKind]:
     path = home / "gauges.json"
-    try:
-        return _LIST.validate_json(path.read_text("utf-8"))
-    except FileNotFoundError:
+    if not os.path.lexists(path):
         return []
-    except (OSError, ValidationError, ValueError) as error:
-        first = str(error).splitlines()[0]
-        raise GaugeListError(f"{path} cannot be read ({first}); mend it or set it aside") from None
+    try:
+        found = json.loads(read_text(path))
+        return _LIST.validate_python(found)
+    except ValidationError as error:
+        why = explained(error, found).splitlines()[0]
+    except RecursionError:
+        why = "lists within lists without end"
+    except ValueError as error:
+        why = str(error).splitlines()[0]
+    raise GaugeListError(f"{path.name} cannot be read ({why[:160]}); mend it or set it aside: {path}")
 
 
 def shop_gauges(home: Path) -> dict[str, GaugeKind]:

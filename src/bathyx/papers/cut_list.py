@@ -13,14 +13,14 @@ from bathyx.draft.flat_views import blank_picture, nest_view
 from bathyx.papers.sheet_of_paper import Paper
 
 
-def write_cut_list(e: Evaluation, path: Path, units: Family) -> Path:
+def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
     """A4, one row per blank, then one drawing per blank, then the nest."""
     job, r = e.job, e.results
-    paper = Paper(path, "Cut list", f"{job.brief.name}, {r.sheet.name}, {SCHOOLS[job.makeup.school].lower()}")
+    paper = Paper(path, "Cut list", f"{job.brief.name}, {r.sheet.name}, {SCHOOLS[job.makeup.school].lower()}", foot)
     rows = []
     for k, b in enumerate(r.blanks, start=1):
         w, h = b.size_mm
-        holes = ", ".join(f"ø{x.diameter_mm:g}" for x in b.holes) or "none"
+        holes = ", ".join(x.size for x in b.holes) or "none"
         rows.append(
             (
                 str(k),

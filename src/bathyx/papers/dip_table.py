@@ -34,9 +34,9 @@ def write_dip_csv(e: Evaluation, path: Path) -> Path:
     return write_text(path, out.getvalue())
 
 
-def write_dip_pdf(e: Evaluation, path: Path, units: Family) -> Path:
+def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
     """Chart and table on paper."""
-    paper = Paper(path, "Dip table", e.job.brief.name)
+    paper = Paper(path, "Dip table", e.job.brief.name, foot)
     paper.words(
         "Calculated from inside sizes, net of baffles and bends, level tank. A measured filling beats it.", 9, "quiet"
     )

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-import re
 from pathlib import Path
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family
 from bathyx.files import write_text
 from bathyx.papers.figures import figures
+from bathyx.papers.folder import file_names
+from bathyx.papers.seal import foot_words
 from bathyx.register import JobRecord
 
 
@@ -20,35 +21,35 @@ def export_all(
     record: JobRecord | None = None,
     serial: str | None = None,
 ) -> list[Path]:
-    """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), figures (JSON) and test record; returns the paths."""
+    """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), figures (JSON) and test record; returns the paths.
+
+    `folder` is there and empty: `write_all` gives one and puts it in its place.
+    """
     from bathyx.papers.dip_table import write_dip_csv, write_dip_pdf
     from bathyx.papers.test_record import write_test_record
     from bathyx.papers.traveller import write_traveller
 
-    folder.mkdir(parents=True, exist_ok=True)
     record = record or JobRecord(())
     ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.ticks.items()}
+    foot = foot_words(record)
+    said = figures(e) | {"records": str(record.head) if foot else None}
     return [
-        *write_cutting_papers(e, folder, units),
-        write_traveller(e, folder / "traveller.pdf", units, ticks),
+        *write_cutting_papers(e, folder, units, foot),
+        write_traveller(e, folder / "traveller.pdf", units, ticks, foot),
         write_dip_csv(e, folder / "dip-table.csv"),
-        write_dip_pdf(e, folder / "dip-table.pdf", units),
+        write_dip_pdf(e, folder / "dip-table.pdf", units, foot),
         write_test_record(e, record, serial, folder / "test-record.pdf", units),
-        write_text(folder / "figures.json", json.dumps(figures(e), indent=2) + "\n"),
+        write_text(folder / "figures.json", json.dumps(said, indent=2) + "\n"),
     ]
 
 
-def write_cutting_papers(e: Evaluation, folder: Path, units: Family) -> list[Path]:
+def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str = "") -> list[Path]:
     """DXF per blank and the cut list, into a folder that is there."""
     from bathyx.papers.cut_list import write_cut_list
     from bathyx.papers.dxf import write_dxf
 
+    names = file_names(b.name for b in e.results.blanks)
     return [
-        *(write_dxf(b, folder / f"{file_name(b.name)}.dxf") for b in e.results.blanks),
-        write_cut_list(e, folder / "cut-list.pdf", units),
+        *(write_dxf(b, folder / f"{name}.dxf") for b, name in zip(e.results.blanks, names, strict=True)),
+        write_cut_list(e, folder / "cut-list.pdf", units, foot),
     ]
-
-
-def file_name(words: str) -> str:
-    """`words` as a file name: lower case, anything but letters and figures becomes a hyphen."""
-    return re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-") or "blank"

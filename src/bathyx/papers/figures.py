@@ -6,15 +6,49 @@ from typing import Any
 
 import numpy as np
 
+from bathyx.core.capacity.capacity import displaced, drained_at, tilted_curve
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.dip import DipCurve
+from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.tank.attitude import attitude
 
 
-def figures(e: Evaluation, dip_levels: int = 101) -> dict[str, Any]:
-    """Capacities, masses, seams, blanks, dip table and findings. Lengths mm, volumes L, masses kg, pressures kPa."""
+def figures(e: Evaluation, dip_levels: int = 101, tilt_deg: tuple[float, float] | None = None) -> dict[str, Any]:
+    """Capacities, masses, seams, blanks, dip table and findings. Lengths mm, volumes L, masses kg, pressures kPa.
+
+    `tilt_deg`: (pitch, roll), front and right end up; adds `dip_at`, the table at that attitude.
+    """
+    found = _figures(e, dip_levels)
+    if tilt_deg is not None:
+        found["dip_at"] = _tilted(e, dip_levels, *tilt_deg)
+    return found
+
+
+def _tilted(e: Evaluation, dip_levels: int, pitch: float, roll: float) -> dict[str, Any]:
+    r, job = e.results, e.job
+    inside = displaced(r.shell, r.roles, r.plates, job.inside.fittings, r.sheet.thickness_mm, r.rule)
+    curve = tilted_curve(r.shell, inside, attitude(pitch, roll))
+    return {"pitch_deg": pitch, "roll_deg": roll, **_dip(r.shell, curve, attitude(pitch, roll), dip_levels)}
+
+
+def _dip(shell: Shell, curve: DipCurve, rotation: Array, dip_levels: int) -> dict[str, Any]:
+    """Levels over the lowest point and litres; `pools_l` the litres of each pool of the bare shell, where it falls apart."""
+    levels = np.linspace(0.0, curve.high_mm - curve.low_mm, dip_levels)
+    found: dict[str, Any] = {
+        "level_mm": [float(z) for z in levels],
+        "volume_l": [float(v) / 1e6 for v in curve.at(levels + curve.low_mm)],
+    }
+    if not shell.convex:
+        drained = drained_at(shell, rotation)
+        if not drained.single:
+            pools = [[v / 1e6 for v, _ in drained.pools(float(z))] for z in levels + curve.low_mm]
+            found |= {"pools_l": pools} if max(map(len, pools)) > 1 else {}
+    return found
+
+
+def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
     r = e.results
     curve = r.capacity.curve
-    levels = np.linspace(0.0, curve.high_mm - curve.low_mm, dip_levels)
     return {
         "name": e.job.brief.name,
         "capacity_l": {
@@ -77,7 +111,7 @@ def figures(e: Evaluation, dip_levels: int = 101) -> dict[str, Any]:
             {"method": t.method, "what": t.what, "test_kpa": t.test_kpa if t.pressed else None, "hold_min": t.hold_min}
             for t in e.job.proving.tests
         ],
-        "dip": {"level_mm": levels.tolist(), "volume_l": (curve.at(levels + curve.low_mm) / 1e6).tolist()},
+        "dip": _dip(r.shell, curve, np.eye(3), dip_levels),
         "findings": [
             {
                 "code": f.code,

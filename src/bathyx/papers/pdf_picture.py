@@ -2,28 +2,14 @@
 
 from __future__ import annotations
 
-from functools import cache
-from importlib.resources import files
-
 import numpy as np
 from reportlab.lib.colors import Color
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from bathyx.draft.palette import rgba
 from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
-
-REGULAR, BOLD = "B612", "B612-Bold"
-
-
-@cache
-def use_fonts() -> None:
-    """Make the shipped fonts known to reportlab, once."""
-    for name, file in ((REGULAR, "B612-Regular.ttf"), (BOLD, "B612-Bold.ttf")):
-        with files("bathyx.fonts").joinpath(file).open("rb") as font:
-            pdfmetrics.registerFont(TTFont(name, font))
+from bathyx.papers.lettering import BOLD, REGULAR, draw, fitting, use_fonts, width
 
 
 def colour(role: str) -> Color:
@@ -38,6 +24,7 @@ def paint(
 
     `scale` fixes it (72/25.4 is full size); without it the picture is fitted with room for dimensions.
     """
+    use_fonts()
     left, bottom, right, top = picture.bounds
     room = 44.0
     fit = min((w - 2 * room) / max(right - left, 1e-9), (h - 2 * room) / max(top - bottom, 1e-9))
@@ -92,15 +79,16 @@ def _poly(canvas: Canvas, item: Poly, s: float, dx: float, dy: float) -> None:
 
 def _label(canvas: Canvas, item: Label, at: np.ndarray, s: float) -> None:
     font, size = (BOLD if item.bold else REGULAR), item.tall_mm * s or item.size * 0.8
-    wide = pdfmetrics.stringWidth(item.text, font, size)
+    if item.room_mm:
+        size = fitting(item.text, font, size, item.room_mm * s)
+    wide = width(item.text, font, size)
     x = at[0] + item.shift[0] * 0.8 - {"l": 0.0, "c": wide / 2, "r": wide}[item.anchor]
     y = at[1] + item.shift[1] * 0.8 - size * 0.35
     if item.badge:
         canvas.setFillColor(colour(item.badge))
         canvas.roundRect(x - 2, y - 1.8, wide + 4, size + 2.4, 2, stroke=0, fill=1)
     canvas.setFillColor(colour(item.ink))
-    canvas.setFont(font, size)
-    canvas.drawString(x, y, item.text)
+    draw(canvas, x, y, item.text, font, size)
 
 
 def _dim(canvas: Canvas, item: Dim, s: float, dx: float, dy: float) -> None:
@@ -124,12 +112,11 @@ def _dim(canvas: Canvas, item: Dim, s: float, dx: float, dy: float) -> None:
     canvas.saveState()
     canvas.translate(*((a + b) / 2))
     canvas.rotate(angle)
-    wide = pdfmetrics.stringWidth(item.text, REGULAR, 8)
+    wide = width(item.text, REGULAR, 8)
     canvas.setFillColor(colour("paper"))
     canvas.rect(-wide / 2 - 1.5, -3.4, wide + 3, 7, stroke=0, fill=1)
     canvas.setFillColor(colour(item.ink))
-    canvas.setFont(REGULAR, 8)
-    canvas.drawCentredString(0, -2.8, item.text)
+    draw(canvas, 0, -2.8, item.text, REGULAR, 8, "c")
     canvas.restoreState()
 
 

@@ -7,15 +7,17 @@ from pathlib import Path
 from typing import Any
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.hold import thinned
 from bathyx.core.proving.plan import METHODS
 from bathyx.core.units import Family, show, worded
 from bathyx.draft.charts import dip_chart, trace_chart
 from bathyx.draft.plate_view import HEIGHT_MM, WIDTH_MM, plate_view
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
+from bathyx.papers.lettering import REGULAR, draw
 from bathyx.papers.pdf_picture import FULL_SIZE, paint
 from bathyx.papers.plate import plate_data, proof_words
+from bathyx.papers.seal import foot_words, seal_words, sealed
 from bathyx.papers.sheet_of_paper import MARGIN, Paper
 from bathyx.register import JobRecord
 
@@ -26,14 +28,25 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     proven = record.proven
     simulated = any(entry.payload.get("simulated") for entry in record.proof.entries)
     title = "Test record" if proven is not None else "Test record: NOT PROVEN"
-    paper = Paper(path, title, f"{job.brief.name} for {job.brief.customer or 'stock'}, serial {serial or 'none yet'}")
+    paper = Paper(
+        path,
+        title,
+        f"{job.brief.name} for {job.brief.customer or 'stock'}, serial {serial or 'none yet'}",
+        foot_words(record),
+    )
     if simulated:
         paper.words("Made with the simulated gauge: a rehearsal, not a proof of any tank.", 10, "stop", True)
+    if record.away:
+        paper.words(
+            "The register's server was away: records as last read here. Print again when it is back.", 10, "stop", True
+        )
     data = plate_data(e, record, serial)
+    seal = sealed(record, serial or "none yet", job.uid)
     height = HEIGHT_MM * FULL_SIZE
     paint(paper.canvas, plate_view(data), MARGIN, paper.y - height - 4, WIDTH_MM * FULL_SIZE, height + 4, FULL_SIZE)
-    _code(paper, f"BATHYX {data.serial} {job.uid}", MARGIN + (WIDTH_MM + 8) * FULL_SIZE, paper.y - height)
+    _code(paper, seal, MARGIN + (WIDTH_MM + 8) * FULL_SIZE, paper.y - height)
     paper.y -= height + 12
+    paper.words(seal_words(record), 7.5)
     paper.picture(tank_view(e, units, across=True), 215, share=0.62)
     seams = {s.id: record.seam_state(s.edge) for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(r.capacity.fill_level_mm, seams)), 215, share=0.38, at=0.62)
@@ -58,10 +71,13 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         paper.words(
             worded(f"{_sentence(p.get('reason', ''))}{_planned(p)}Gauge: {p.get('gauge', 'none')}.", units)
             + (f"  Over what the tank bears because: {p['override']}." if p.get("override") else "")
-            + (f"  Less than the least: {p['less_than_least']}." if p.get("less_than_least") else ""),
+            + (f"  Less than the least: {p['less_than_least']}." if p.get("less_than_least") else "")
+            + (
+                f"  Trouble on the gauge's line, {len(p['line'])} times: first {p['line'][0]}." if p.get("line") else ""
+            ),
             8.5,
         )
-        samples = [Sample(*s) for s in p.get("samples", [])]
+        samples = thinned(record.trace(entry))
         if len(samples) > 8:
             paper.picture(
                 trace_chart(samples, units), 130, "gauge pressure: as read (grey) and brought to the first temperature"
@@ -103,9 +119,9 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     )
     paper.room(60)
     paper.y -= 30
-    for x, word in ((MARGIN, "Tested by, date"), (MARGIN + 270, "Taken over by, date")):
-        paper.canvas.line(x, paper.y, x + 220, paper.y)
-        paper.canvas.drawString(x, paper.y - 10, word)
+    for left, word in ((MARGIN, "Tested by, date"), (MARGIN + 270, "Taken over by, date")):
+        paper.canvas.line(left, paper.y, left + 220, paper.y)
+        draw(paper.canvas, left, paper.y - 10, word, REGULAR, 8)
     return paper.finish()
 
 

@@ -13,11 +13,13 @@ from bathyx.draft.tank_views import tank_view
 from bathyx.papers.sheet_of_paper import Paper
 
 
-def write_traveller(e: Evaluation, path: Path, units: Family, ticked: dict[str, str] | None = None) -> Path:
-    """A4; `ticked` maps step ids to who and when."""
+def write_traveller(
+    e: Evaluation, path: Path, units: Family, ticked: dict[str, str] | None = None, foot: str = ""
+) -> Path:
+    """A4; `ticked` maps step ids to who and when, `foot` stands under every page."""
     job, r = e.job, e.results
     ticked = ticked or {}
-    paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}")
+    paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}", foot)
     paper.picture(tank_view(e, units, across=True), 230, share=0.6)
     seams = {s.id: "open" for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(seams=seams)), 230, share=0.4, at=0.6)

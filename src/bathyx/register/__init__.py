@@ -1,20 +1,26 @@
 """The register: jobs, revisions, weld entries, holds and tests. Records are only ever added."""
 
+from bathyx.register.chain import Broken, Head
+from bathyx.register.entries import Entry, Found
+from bathyx.register.errors import RegisterAway, RegisterError
 from bathyx.register.holds import HoldSession, OpenHold, adopt_hold_file, finish, open_hold
-from bathyx.register.record import JobRecord, Proof
-from bathyx.register.register import Broken, Entry, Found, Register, RegisterError
+from bathyx.register.record import JobRecord, Proof, record_of
+from bathyx.register.register import Register
 
 __all__ = [
     "Broken",
     "Entry",
     "Found",
+    "Head",
     "HoldSession",
     "JobRecord",
     "OpenHold",
     "Proof",
     "Register",
+    "RegisterAway",
     "RegisterError",
     "adopt_hold_file",
     "finish",
     "open_hold",
+    "record_of",
 ]

@@ -9,18 +9,22 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
-from bathyx.core.proving.hold import Ending, Judgement, Terms, judge, kept_rows
+from bathyx.core.proving.hold import Ending, Judgement, Terms, judge
+from bathyx.files import read_text
+from bathyx.register.entries import Entry
+from bathyx.register.errors import RegisterError
 from bathyx.register.record import JobRecord
-from bathyx.register.register import Entry, Register, RegisterError
+from bathyx.register.register import Register
 
 BATCHES_A_HOLD = 1500
+MOST_LINE_NOTES = 200
 ELSEWHERE_S = 20.0
 
 
@@ -32,6 +36,7 @@ class OpenHold:
     terms: Terms
     samples: tuple[Sample, ...]
     last_at: str = ""
+    line: tuple[str, ...] = ()
 
     def read_elsewhere(self) -> bool:
         """Whether readings came on record so lately that another bench must be reading its gauge."""
@@ -81,6 +86,8 @@ class HoldSession:
         self.entry = register.add(job, "hold", terms.test.what, terms.model_dump(mode="json"), who)
         self.terms, self.who = terms, who
         self.samples: list[Sample] = []
+        self.line: list[str] = []  # what the line said, with the time of the reading before it
+        self._line_kept = 0
         self._kept = 0
         self._every_s = max(1.0, terms.test.hold_min * 60 / BATCHES_A_HOLD)
         self._last = clock()
@@ -88,7 +95,7 @@ class HoldSession:
     @property
     def state(self) -> OpenHold:
         """The hold with everything read so far."""
-        return OpenHold(self.entry, self.terms, tuple(self.samples))
+        return OpenHold(self.entry, self.terms, tuple(self.samples), line=tuple(self.line))
 
     def add(self, samples: Sequence[Sample]) -> None:
         """Take readings in; on record now and then. RegisterError when they cannot be kept (they stay here)."""
@@ -96,14 +103,22 @@ class HoldSession:
         if self.clock() - self._last >= self._every_s:
             self.keep()
 
+    def trouble(self, text: str) -> None:
+        """Note what went wrong on the line; the same again right after counts once."""
+        at = f"after {self.samples[-1].t_s:.0f} s" if self.samples else "before the first reading"
+        said = f"{at}: {text[:160]}"
+        if (not self.line or self.line[-1] != said) and len(self.line) < MOST_LINE_NOTES:
+            self.line.append(said)
+
     def keep(self) -> None:
         """Put what has come in on record."""
-        fresh = self.samples[self._kept :]
-        if not fresh:
+        fresh, line = self.samples[self._kept :], self.line[self._line_kept :]
+        if not fresh and not line:
             return
         self._last = self.clock()
-        self.register.add_readings(self.entry, [s.row for s in fresh], self.who)
+        self.register.add_readings(self.entry, [s.row for s in fresh], self.who, line=line)
         self._kept += len(fresh)
+        self._line_kept += len(line)
 
 
 def finish(
@@ -135,8 +150,9 @@ def finish(
         "hold": hold.entry.id,
         "begun_by": hold.entry.who,
         "begun_at": hold.entry.at,
-        "samples": kept_rows(hold.samples),
+        "readings": len(hold.samples),
         "leaks": leaks,
+        "line": list(hold.line),
         "ended_kpa": ending.kpa if ending else None,
         "ended_baro_kpa": ending.baro_kpa if ending else None,
         "broken_off": broken_off,
@@ -145,16 +161,7 @@ def finish(
         words = f"broken off after {judged.held_s / 60:.1f} min, begun by {hold.entry.who}; {judged.reason}"
         verdict = judged.verdict if judged.terms.test.method == "decay" or judged.verdict == "leaks" else "not decided"
         payload |= {"reason": words, "verdict": verdict}
-        judged = Judgement(
-            judged.terms,
-            verdict,
-            words,
-            judged.more_min,
-            judged.held_s,
-            judged.found,
-            judged.stood_kpa,
-            judged.lowest_kpa,
-        )
+        judged = replace(judged, verdict=verdict, reason=words)
     register.add_test(job, hold.entry, payload, who)
     return judged
 
@@ -166,7 +173,7 @@ def adopt_hold_file(home: Path, register: Register, job: Job, terms_of: Callable
     """
     path = home / f"hold-{job.uid}.jsonl"
     try:
-        lines = path.read_text("utf-8").splitlines()
+        lines = read_text(path, 64_000_000).splitlines()
         head = json.loads(lines[0])
         rows = [row for line in lines[1:] for row in _rows(line)]
         terms = terms_of(head)

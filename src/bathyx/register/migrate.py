@@ -6,11 +6,12 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from sqlalchemy import Connection
 
 
-def upgrade(url: str) -> None:
-    """Run every migration that the register at `url` has not seen."""
+def upgrade(connection: Connection) -> None:
+    """Run every migration that the register has not seen, inside the connection's transaction: all of them or none."""
     config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    config.set_main_option("sqlalchemy.url", url.replace("%", "%%"))
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
+    config.attributes["connection"] = connection
     command.upgrade(config, "head")

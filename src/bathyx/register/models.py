@@ -11,7 +11,7 @@ class Base(DeclarativeBase):
 
 
 class JobRow(Base):
-    """A tank that has been started: its uid and the serial number it will carry."""
+    """A tank that has been started: its uid and the serial number it will carry. An `opening` entry holds the same."""
 
     __tablename__ = "job"
     uid: Mapped[str] = mapped_column(String(64), primary_key=True)
@@ -20,7 +20,7 @@ class JobRow(Base):
 
 
 class RevisionRow(Base):
-    """The document as it stood when records began to refer to it; name, customer and fluid are copied for searching."""
+    """The document as it stood when records began to refer to it; its `revision` entry holds all but the document's text."""
 
     __tablename__ = "revision"
     __table_args__ = (UniqueConstraint("job_uid", "number"),)
@@ -35,8 +35,23 @@ class RevisionRow(Base):
     sha256: Mapped[str] = mapped_column(String(64))
 
 
+class MarkRow(Base):
+    """What a revision is found by, narrow and in one place: `words` is serial, name, customer and fluid in folded case."""
+
+    __tablename__ = "mark"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    job_uid: Mapped[str] = mapped_column(ForeignKey("job.uid"))
+    number: Mapped[int]
+    serial: Mapped[str] = mapped_column(String(40))
+    name: Mapped[str] = mapped_column(String(120))
+    customer: Mapped[str] = mapped_column(String(120))
+    fluid: Mapped[str] = mapped_column(String(40))
+    opened_at: Mapped[str] = mapped_column(String(40))
+    words: Mapped[str] = mapped_column(String(400))
+
+
 class EntryRow(Base):
-    """One record: kind (revision, tick, weld, repair, leak, test, certificate), what it is about, by whom, when.
+    """One record: kind, what it is about, by whom, when.
 
     `hash` covers everything in the row and the hash of the entry before, whichever job that belongs to.
     """
@@ -53,3 +68,8 @@ class EntryRow(Base):
     corrects: Mapped[int | None] = mapped_column(ForeignKey("entry.id"))
     previous_hash: Mapped[str] = mapped_column(String(64))
     hash: Mapped[str] = mapped_column(String(64), unique=True)
+
+
+def search_words(serial: str, name: str, customer: str, fluid: str) -> str:
+    """What a tank is found by, in folded case."""
+    return " ".join((serial, name, customer, fluid)).casefold()

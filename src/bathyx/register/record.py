@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
 from functools import cached_property
 
+from bathyx.core.job import Job
+from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.plan import PlannedTest
-from bathyx.register.register import Entry
+from bathyx.register.chain import Head
+from bathyx.register.entries import Entry
+from bathyx.register.keys import ShopKey
+from bathyx.register.register import Register
 
 
 @dataclass(frozen=True)
@@ -17,6 +22,10 @@ class JobRecord:
     all_entries: tuple[Entry, ...]
     same_build: frozenset[int] | None = None
     planned: tuple[PlannedTest, ...] | None = None
+    head: Head | None = None
+    key: ShopKey | None = field(default=None, repr=False)
+    away: bool = False
+    read_trace: Callable[[Entry], tuple[Sample, ...]] | None = field(default=None, repr=False, compare=False)
 
     @classmethod
     def of(
@@ -36,6 +45,12 @@ class JobRecord:
         """Entries that no later one corrects."""
         corrected = {e.corrects for e in self.all_entries if e.corrects is not None}
         return tuple(e for e in self.all_entries if e.id not in corrected)
+
+    def trace(self, test: Entry) -> tuple[Sample, ...]:
+        """The readings a test was judged by, empty where there are none."""
+        if self.read_trace is not None:
+            return self.read_trace(test)
+        return tuple(Sample(*row) for row in test.payload.get("samples", ()))
 
     def of_kind(self, *kinds: str) -> tuple[Entry, ...]:
         """Standing entries of the given kinds."""
@@ -124,6 +139,22 @@ class JobRecord:
     def proven(self) -> Entry | None:
         """The last of the tests that prove the tank, when every planned one is tight; None otherwise."""
         return self.proof.newest if self.proof.whole else None
+
+
+def record_of(register: Register, job: Job) -> JobRecord:
+    """What `register` holds of `job`: its records, the head they were read under, and the shop's key for its papers.
+
+    `away`: its server cannot be reached, and these are the records as last read; others may have been made since.
+    """
+    return JobRecord(
+        register.entries(job.uid),
+        register.same_build(job),
+        job.proving.tests,
+        register.head(),
+        register.key,
+        getattr(register, "away", False),
+        register.samples_of,
+    )
 
 
 def _began(test: Entry) -> int:

@@ -16,7 +16,7 @@ class Brief(Frozen):
 
     name: str = Field("New tank", min_length=1, max_length=120)
     customer: str = Field("", max_length=120)
-    fluid: str = "diesel"
+    fluid: str = Field("diesel", max_length=40)
     demand: Demand = CapacityWanted(litres=50)
     pressure: Literal["vented", "pressurised"] = "vented"
     working_kpa: float = Field(0.0, ge=0, le=1000)

@@ -9,7 +9,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.geometry.shell import CurvedFace
+from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.proving.plan import CAUTIONS, METHODS
+from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.units import Said, kilos, litres, mm
 
@@ -74,6 +77,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         found.append(
             Step("trim", "Measure and trim", "bent parts come out long or short: measure, then cut the mating parts")
         )
+    found += _formed(evaluation, shell_blanks)
     if fittings:
         found.append(
             Step(
@@ -161,6 +165,41 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step("learn", "What would be quicker next time?", "write it down while it is fresh"),
     ]
     return tuple(found)
+
+
+def _formed(evaluation: Evaluation, blanks: list[Blank]) -> list[Step]:
+    """What rolled bodies and formed heads need before they are tacked."""
+    r = evaluation.results
+    found: list[Step] = []
+    for blank in blanks:
+        faces = [r.panelled.by_id[name] for name in blank.faces]
+        radii = sorted({f.on.radius for f in faces if isinstance(f, CurvedFace) and isinstance(f.on, Cylinder)})
+        heads = [f for f in faces if isinstance(f, CurvedFace) and isinstance(f.on, Revolved)]
+        if radii:
+            said = ", ".join(f"R {mm(x, None)}" for x in radii)
+            found += [
+                Step(
+                    f"roll:{blank.name}",
+                    f"Roll {blank.name}",
+                    f"{blank.size_mm[0]:.0f} mm of sheet, inside {said}; set both edges first, check with a template",
+                    "Keep fingers and gloves off the rolls; stop them before you reach in.",
+                ),
+                Step(
+                    f"long_seam:{blank.name}",
+                    f"Tack and weld the long seam of {blank.name}, then planish it",
+                    "band clamp while tacking; measure the girth against the ends before they are cut or trimmed",
+                ),
+            ]
+        elif heads:
+            what = "Roll the cone" if heads[0].kind == "cone" else "Form the head, or fit a bought one,"
+            found.append(
+                Step(
+                    f"form:{blank.name}",
+                    f"{what} {blank.name}",
+                    "trim to the body's girth; holes in it are cut when it has its shape",
+                )
+            )
+    return found
 
 
 def next_open(all_steps: tuple[Step, ...], done: Iterable[str]) -> Step | None:

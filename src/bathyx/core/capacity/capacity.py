@@ -14,12 +14,12 @@ import numpy as np
 
 from bathyx.core.brief import Brief
 from bathyx.core.formula import Figure, formula
-from bathyx.core.geometry.clip import Soup
+from bathyx.core.geometry.clip import Loops, Soup
 from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, prism, ramps, volume_below
-from bathyx.core.geometry.pools import POOLS, Drained, is_convex
-from bathyx.core.geometry.shell import Array, Edge, Shell, turned
+from bathyx.core.geometry.pools import POOLS, Drained, Left, is_convex
+from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Shell, facets_of, turned
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
-from bathyx.core.inside.fittings import Fitting, inlets
+from bathyx.core.inside.fittings import Fitting, balance_pipes, inlets
 from bathyx.core.material import fluid
 from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
@@ -69,7 +69,10 @@ TUBE_WALL_MM = 1.5
 
 @dataclass(frozen=True, eq=False)
 class Capacity:
-    """Litres and curves. `fill_level_mm` is where the air space begins; `unusable` is below the pickup inlet."""
+    """Litres and curves. `fill_level_mm` is where the air space begins; `unusable` is below the pickup inlet.
+
+    `left`: what stays level, pool by pool, as (mm3, level mm, a point of its surface (3,)); empty where it is one pool.
+    """
 
     gross: Figure
     net: Figure
@@ -81,6 +84,7 @@ class Capacity:
     fill_level_mm: float
     dead_level_mm: float
     curve: DipCurve
+    left: tuple[Left, ...] = ()
 
     @property
     def fill_l(self) -> float:
@@ -146,7 +150,7 @@ def tube_wall_mm2(outside_mm: float) -> float:
 def _inward(shell: Shell, edge: Edge) -> Array:
     """Direction from an edge into the tank."""
     names = [name.split(":")[0] for name in (edge.a, edge.b)]
-    both = sum(shell.by_id[name].normal for name in names)
+    both = sum(shell.by_id[name].normal_at(edge.start) for name in names)
     return np.asarray(-both / max(float(np.linalg.norm(both)), 1e-9))
 
 
@@ -158,6 +162,20 @@ def net_curve(shell: Shell, inside: Displaced) -> DipCurve:
     parts += [(-share, dip_curve(solid)) for share, solid in inside.plates]
     if inside.small:
         spans = [(max(float(a[2]), whole.low_mm), min(float(b[2]), whole.high_mm), v) for a, b, v in inside.small]
+        parts.append((-1.0, ramps(spans)))
+    return combined(parts)
+
+
+def tilted_curve(shell: Shell, inside: Displaced, rotation: Array) -> DipCurve:
+    """Dip curve of the net volume of the tank turned by `rotation` (3, 3); levels as in `net_below_mm3`."""
+    whole = dip_curve(turned(shell.half_edges, rotation))
+    parts: list[tuple[float, DipCurve]] = [(1.0, whole)]
+    parts += [(-share, dip_curve(turned(solid, rotation))) for share, solid in inside.plates]
+    if inside.small:
+        spans = []
+        for a, b, volume in inside.small:
+            low, high = sorted((float(rotation[2] @ a), float(rotation[2] @ b)))
+            spans.append((max(low, whole.low_mm), min(high, whole.high_mm), volume))
         parts.append((-1.0, ramps(spans)))
     return combined(parts)
 
@@ -223,6 +241,7 @@ def capacity(
         float(curve.level_for(fill * 1e6)),
         dead_level,
         curve,
+        _pools_left(shell, fittings, fill / (net / gross)),
     )
 
 
@@ -237,15 +256,51 @@ def _way(trim: float, heel: float) -> str:
 
 @lru_cache(maxsize=16)
 def _convex(shell: Shell) -> tuple[bool, ...]:
-    return tuple(is_convex(face.loop, face.normal) for face in shell.faces)
+    found: list[bool] = []
+    for face in shell.faces:
+        found += [is_convex(face.loop, face.normal)] if face.kind == "plane" else [True] * len(facets_of(face))
+    return tuple(found)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=32)
 def _drained(shell: Shell, rotation: tuple[float, ...]) -> Drained:
     """The shell at an attitude, kept while it stays the same."""
     turn = np.array(rotation).reshape(3, 3)
-    sills = [float(turn[2] @ end) for edge in shell.edges if edge.reflex for end in (edge.start, edge.end)]
-    return Drained([(face.loop @ turn.T, turn @ face.normal) for face in shell.faces], sills, _convex(shell))
+    sills: list[float] = []
+    for edge in shell.edges:
+        if edge.reflex:
+            heights = edge.line @ turn[2]
+            sills += [float(heights[0]), float(heights[-1]), float(heights.min()), float(heights.max())]
+    for face in shell.faces:
+        if isinstance(face, CurvedFace) and getattr(face.on, "outward", 1.0) < 0:
+            # Over a tunnel the fluid parts where the top of its arc is lowest: at one of its ends.
+            near, far = np.split(face.loop @ turn[2], 2)
+            sills += [float(near.max()), float(far.max())]
+    loops: Loops = []
+    holes = {}
+    for face in shell.faces:
+        if face.holes:
+            holes[len(loops)] = [hole @ turn.T for hole in face.holes]
+        facets = [(face.loop, face.normal)] if face.kind == "plane" else facets_of(face)
+        loops += [(loop @ turn.T, turn @ normal) for loop, normal in facets]
+    return Drained(loops, sills, _convex(shell), holes)
+
+
+def _pools_left(shell: Shell, fittings: tuple[Fitting, ...], fill_l: float) -> tuple[Left, ...]:
+    """What the pickups of a level tank leave, pool by pool, where its floor falls apart."""
+    spots = [inlet for _, inlet in inlets(shell, fittings)]
+    if shell.convex or not spots:
+        return ()
+    drained = drained_at(shell, np.eye(3))
+    if drained.single:
+        return ()
+    surface = float(gross_curve(shell).level_for(min(fill_l * 1e6, shell.volume_mm3)))
+    return tuple(drained.left(spots, surface, balance_pipes(shell, fittings)))
+
+
+def drained_at(shell: Shell, rotation: Array) -> Drained:
+    """The shell turned by `rotation` (3, 3), ready to be asked for its pools."""
+    return _drained(shell, tuple(rotation.ravel().tolist()))
 
 
 def _left_behind(
@@ -256,12 +311,15 @@ def _left_behind(
     if not spots:
         return 0.0, float(shell.bounds[0][2])
     level = min(float(spot[2]) for spot in spots)
-    drained = _drained(shell, tuple(rotation.ravel().tolist()))
+    if shell.convex:
+        return net_below_mm3(shell, inside, rotation, level) / 1e6, level
+    drained = drained_at(shell, rotation)
     if drained.single:
         return net_below_mm3(shell, inside, rotation, level) / 1e6, level
     filled = dip_curve(turned(shell.half_edges, rotation))
     surface = float(filled.level_for(min(fill_l / net_share * 1e6, filled.full_mm3)))
-    return drained.retained_mm3(spots, surface) / 1e6 * net_share, level
+    pipes = [(rotation @ a, rotation @ b) for a, b in balance_pipes(shell, fittings)]
+    return drained.retained_mm3(spots, surface, pipes) / 1e6 * net_share, level
 
 
 def fluid_mass_kg(litres: float, fluid_key: str) -> float:

@@ -11,7 +11,8 @@ from shapely.geometry import Polygon
 from bathyx.core.capacity.capacity import Capacity, fluid_mass_kg, tube_wall_mm2
 from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.clip import centroid_below
-from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.geometry.shell import Array, CurvedFace, Shell
+from bathyx.core.geometry.surfaces import Revolved
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import USES, Fitting, inlets, seat
 from bathyx.core.material import Sheet
@@ -99,7 +100,7 @@ def weigh(
     dry = float(sum(m for m, _ in masses))
     centre_dry = np.average(np.array([c for _, c in masses]), axis=0, weights=[m for m, _ in masses])
     contents = fluid_mass_kg(capacity.fill_l, fluid_key)
-    _, centre_contents = centroid_below([(f.loop, f.normal) for f in shell.faces], capacity.fill_level_mm)
+    _, centre_contents = centroid_below(shell.triangles, capacity.fill_level_mm)
     centre = (centre_dry * dry + centre_contents * contents) / (dry + contents)
     x, y, z = (float(v) for v in centre)
     place = f"full: {mm(x)} from the front, {mm(y)} from the left, {mm(z)} up; empty {mm(centre_dry[2])} up"
@@ -132,6 +133,8 @@ def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Ma
         whole = sum(face.area_mm2 for face in faces)
         for face in faces:
             mass = sheet.mass_kg(blank.area_mm2) * face.area_mm2 / whole
+            if isinstance(face, CurvedFace) and isinstance(face.on, Revolved) and face.kind != "cone":
+                mass = sheet.mass_kg(face.on.area_mm2(sheet.thickness_mm / 2))  # trimmed after forming
             found.append((mass, face.centroid + face.normal * sheet.thickness_mm / 2))
     return found
 
@@ -160,7 +163,7 @@ def _fittings(shell: Shell, fittings: tuple[Fitting, ...], sheet: Sheet) -> list
         if spot is None:
             continue
         ring = max(math.pi / 4 * (fitting.ring_od_mm**2 - fitting.hole_mm**2), 0.0) * fitting.ring_mm
-        outside = shell.by_id[fitting.face].normal * (sheet.thickness_mm + fitting.ring_mm / 2)
+        outside = shell.by_id[fitting.face].normal_at(spot) * (sheet.thickness_mm + fitting.ring_mm / 2)
         found.append((ring * density + USES[fitting.kind].bought_kg, spot + outside))
     for fitting, inlet in inlets(shell, fittings):
         spot = shell.by_id[fitting.face].place(fitting.u_mm, fitting.v_mm)
@@ -175,9 +178,9 @@ def _weld(seams: tuple[Seam, ...], plates: tuple[Plate, ...], sheet: Sheet, both
     per_mm = sheet.thickness_mm**2 / 2 * 1e-9 * sheet.material.density
     found: list[Mass] = []
     for seam in seams:
-        if seam.start is not None and seam.end is not None:
+        if seam.line is not None:
             sides = 2 if both_sides and seam.joint in ("corner", "lap") else 1
-            found.append((per_mm * seam.length_mm * sides, (seam.start + seam.end) / 2))
+            found.append((per_mm * seam.length_mm * sides, (seam.line.min(axis=0) + seam.line.max(axis=0)) / 2))
         elif seam.edge in by_name:
             found.append((per_mm * seam.length_mm, _middle(by_name[seam.edge])))
     return found

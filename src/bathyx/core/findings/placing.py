@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from shapely.geometry import Polygon
 
 from bathyx.core.geometry.shell import Array
 from bathyx.core.inside.baffles import AXIS_INDEX
@@ -30,16 +29,15 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
     axes = [np.unique(np.round(np.linspace(a, b, STEPS + 1))) for a, b in zip(low, high, strict=True)]
     spots = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 2)
     rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
-    spots = spots[shapely.contains_xy(Polygon(outline), spots[:, 0], spots[:, 1])]
-    origin, u, v = face.frame
-    space = origin + spots[:, :1] * u + spots[:, 1:] * v
+    spots = spots[shapely.contains_xy(face.shape, spots[:, 0], spots[:, 1])]
+    space = face.points(spots)
     roles = {role.edge.id: role for role in r.roles}
     t = r.sheet.thickness_mm
     clear = np.ones(len(spots), dtype=bool)
     for edge in r.panelled.edges_of[fitting.face]:
-        along = edge.end - edge.start
-        share = np.clip((space - edge.start) @ along / (along @ along), 0, 1)
-        distance = np.linalg.norm(space - edge.start - share[:, None] * along, axis=1)
+        if roles[edge.id].kind == "roll":
+            continue
+        distance = np.linalg.norm(space - edge.feet(space), axis=1)
         need = rim + TORCH_MM
         if roles[edge.id].kind == "bend":
             back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
@@ -47,12 +45,13 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
         clear &= distance >= need + 0.5
     for baffle in r.baffles:
         axis = AXIS_INDEX[baffle.axis]
-        if abs(float(face.normal[axis])) < 0.999:
+        if face.kind != "plane" or abs(float(face.normal[axis])) < 0.999:
             clear &= abs(space[:, axis] - baffle.at_mm) >= t / 2 + fitting.hole_mm / 2 + BAFFLE_MM + 0.2
     for other in job.inside.fittings:
         if other.face == fitting.face and other.id not in (fitting.id, apart_from):
             reach = rim + max(other.hole_mm, other.ring_od_mm) / 2 + NEIGHBOUR_MM + 0.2
-            clear &= np.hypot(spots[:, 0] - other.u_mm, spots[:, 1] - other.v_mm) >= reach
+            there = face.place(other.u_mm, other.v_mm)
+            clear &= np.linalg.norm(space - there, axis=1) >= reach
     return np.asarray(spots[clear])
 
 
@@ -63,6 +62,39 @@ def nearest_spot(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -
         return None
     best = spots[np.argmin(np.hypot(spots[:, 0] - fitting.u_mm, spots[:, 1] - fitting.v_mm))]
     return float(best[0]), float(best[1])
+
+
+def roof(r: Results) -> tuple[str, Array, Array]:
+    """(face, lowest, highest place (2,)) of what looks up: the roof, or the widest part of a wall or end that does."""
+    return _looking(r, "roof", "upper")
+
+
+def floor(r: Results) -> tuple[str, Array, Array]:
+    """(face, lowest, highest place (2,)) of the lowest part that looks down."""
+    return _looking(r, "", "lower")
+
+
+def _looking(r: Results, role: str, way: str) -> tuple[str, Array, Array]:
+    best: tuple[tuple[bool, float], str, Array, Array] | None = None
+    for face in r.shell.faces:
+        region = getattr(face, way)
+        if region is None:
+            continue
+        low, high = region
+        middle = float(face.points(((low + high) / 2)[None])[0, 2])
+        rank = (face.role == role, float(np.prod(high - low)) if role else -middle)
+        if best is None or rank > best[0]:
+            best = (rank, face.id, low, high)
+    if best is None:
+        face = max(r.shell.faces, key=lambda f: float(f.centroid[2]))
+        return face.id, face.outline.min(axis=0), face.outline.max(axis=0)
+    return best[1:]
+
+
+def within(low: Array, high: Array, along: float, across: float) -> tuple[float, float]:
+    """The place at shares of a region, in tenths of a millimetre."""
+    u, v = low + (high - low) * np.array([along, across])
+    return round(float(u), 1), round(float(v), 1)
 
 
 def put(job: Job, r: Results, fitting: Fitting) -> Fitting | None:

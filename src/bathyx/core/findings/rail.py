@@ -21,6 +21,7 @@ from bathyx.core.findings.checks import (
     fitting_overlap,
     fitting_place,
     fluid_material,
+    head_shape,
     hole_baffle,
     hole_clearance,
     hot_fluid,
@@ -31,6 +32,7 @@ from bathyx.core.findings.checks import (
     open_share,
     panel_stress,
     pickup_standoff,
+    pools,
     pressurised,
     second_vent,
     sender_swing,
@@ -79,6 +81,8 @@ CHECKS: tuple[Check, ...] = (
     bay_switched_off.check,
     least_test.check,
     mounts.check,
+    head_shape.check,
+    pools.check,
 )
 ORDER = {"stop": 0, "warn": 1, "note": 2}
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bathyx.core.units.said import Said
+from bathyx.errors import Refusal
 
 _LEDGER: dict[str, Formula] = {}
 
@@ -53,7 +54,7 @@ def formula(key: str, title: str, expression: str, *, source: str, valid: str, c
     """Declare a formula and enter it in the ledger. A key is used once; a second use is a programming error."""
     entry = Formula(key, title, expression, source, valid, check, tolerance)
     if _LEDGER.get(key, entry) != entry:
-        raise ValueError(f"formula key {key!r} is declared twice")
+        raise Refusal(f"formula key {key!r} is declared twice")
     _LEDGER[key] = entry
     return entry
 

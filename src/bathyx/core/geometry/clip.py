@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bathyx.core.geometry.shell import Array, cross
 
@@ -53,36 +54,64 @@ def clip_closed(loops: Loops, point: Array, normal: Array) -> tuple[Loops, Array
     return kept, np.array(cap).reshape(-1, 2, 3)
 
 
-def centroid_below(loops: Loops, level_mm: float) -> tuple[float, Array]:
-    """(volume mm3, centroid (3,)) of a closed set of loops below a level; the lowest corner where nothing is below it."""
-    up = np.array([0.0, 0.0, 1.0])
-    spot = np.array([0.0, 0.0, level_mm])
-    kept, cap = clip_closed(loops, spot, up)
-    low = min((loop[np.argmin(loop[:, 2])] for loop, _ in loops), key=lambda p: float(p[2]))
-    if float(low[2]) >= level_mm - 1e-9 or not kept:
-        return 0.0, np.asarray(low)
-    triangles = [np.stack([np.broadcast_to(p[0], p[1:-1].shape), p[1:-1], p[2:]], axis=1) for p, _ in kept]
-    if len(cap):
-        middle = np.broadcast_to(cap.reshape(-1, 3).mean(axis=0), (len(cap), 3))
-        triangles.append(np.stack([middle, cap[:, 0], cap[:, 1]], axis=1))
-    tri = np.concatenate(triangles) - low
+def centroid_below(triangles: Array, level_mm: float) -> tuple[float, Array]:
+    """(volume mm3, centroid (3,)) below a level of a closed set of triangles (n, 3, 3); the lowest corner where nothing is.
+
+    Tetrahedra from a point of the level's own plane: the surface of the fluid adds nothing to them.
+    """
+    z = triangles[:, :, 2]
+    lowest = triangles.reshape(-1, 3)[int(z.argmin())]
+    if float(lowest[2]) >= level_mm - 1e-9:
+        return 0.0, np.asarray(lowest)
+    apex = np.array([lowest[0], lowest[1], level_mm])
+    under = z < level_mm
+    count = under.sum(axis=1)
+    tri = np.concatenate([triangles[count == 3], *_tips(triangles, under, count, level_mm)]) - apex
     volumes = np.einsum("ij,ij->i", tri[:, 0], cross(tri[:, 1], tri[:, 2])) / 6
     total = float(volumes.sum())
-    return total, np.asarray((volumes[:, None] * tri.sum(axis=1)).sum(axis=0) / 4 / total + low)
+    return total, np.asarray((volumes[:, None] * tri.sum(axis=1)).sum(axis=0) / 4 / total + apex)
+
+
+def _tips(triangles: Array, under: NDArray[np.bool_], count: NDArray[np.int_], level: float) -> list[Array]:
+    """What triangles (n, 3, 3) that cross a level have below it: one triangle for one corner below, two for two."""
+    found = []
+    for below in (1, 2):
+        mine = triangles[count == below]
+        if not len(mine):
+            continue
+        odd = (under == (below == 1))[count == below].argmax(axis=1)
+        a, b, c = (mine[np.arange(len(mine)), (odd + k) % 3] for k in range(3))
+        ab, ca = (a + (x - a) * ((level - a[:, 2]) / (x[:, 2] - a[:, 2]))[:, None] for x in (b, c))
+        if below == 1:
+            found.append(np.stack([a, ab, ca], axis=1))
+        else:
+            found += [np.stack([ab, b, c], axis=1), np.stack([ab, c, ca], axis=1)]
+    return found
 
 
 def chain(edges: Array) -> list[Array]:
     """Closed loops (n, 3) from loose directed edges (m, 2, 3): the outline of a cut, for drawing."""
-    left = {i: edge for i, edge in enumerate(edges) if np.linalg.norm(edge[1] - edge[0]) > 1e-9}
+    left = {i: edge for i, edge in enumerate(edges) if np.abs(edge[1] - edge[0]).max() > 1e-9}
+    starts: dict[tuple[float, ...], list[int]] = {}
+    for i, edge in left.items():
+        starts.setdefault(_near(edge[0]), []).append(i)
     loops: list[Array] = []
     while left:
         _, edge = left.popitem()
         loop = [edge[0], edge[1]]
-        while np.linalg.norm(loop[-1] - loop[0]) > 1e-6:
-            found = next((i for i, e in left.items() if np.linalg.norm(e[0] - loop[-1]) < 1e-6), None)
+        while np.abs(loop[-1] - loop[0]).max() > 1e-6:
+            # Most follow by their rounded start; one that rounds the other way is looked for.
+            found = next((i for i in starts.get(_near(loop[-1]), ()) if i in left), None)
+            if found is None:
+                found = next((i for i, e in left.items() if np.abs(e[0] - loop[-1]).max() < 1e-6), None)
             if found is None:
                 break
             loop.append(left.pop(found)[1])
         if len(loop) > 3:
             loops.append(np.array(loop[:-1]))
     return loops
+
+
+def _near(point: Array) -> tuple[float, ...]:
+    x, y, z = point.tolist()
+    return round(x, 5), round(y, 5), round(z, 5)

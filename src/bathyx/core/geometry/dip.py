@@ -3,7 +3,7 @@
 At level z the section's area is, by Green's theorem, a sum over the loop edges that cross z of
 +-1/2 (r.u)(r.t), where u is the face's outward direction in the level plane and t runs along the section.
 Both factors are linear along an edge, so between vertex levels the area is exactly quadratic and the
-volume exactly cubic: one `PPoly`, evaluated for a thousand levels at once.
+volume exactly cubic: one `Pieces`, evaluated for a thousand levels at once.
 """
 
 from __future__ import annotations
@@ -12,23 +12,24 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.interpolate import PPoly
 
 from bathyx.core.formula import formula
+from bathyx.core.geometry.pieces import Pieces
 from bathyx.core.geometry.shell import Array, following
+from bathyx.errors import Refusal
 
 DIP = formula(
     "capacity.dip",
     "Volume below a level",
     "V(z) = integral of A(z), A = sum over crossing edges of ±½ (r·u)(r·t)",
     source="Green's theorem on the section; exact for planar faces",
-    valid="any closed shell of planar faces, any attitude",
+    valid="any closed shell of planar facets, any attitude",
     check="tests/outside/test_against_trimesh.py, sliced meshes at random levels, trims and heels",
     tolerance="1e-9 of the full volume; the inverse to 1e-6 mm",
 )
 
 
-class LevelError(ValueError):
+class LevelError(Refusal):
     """A volume outside what the tank holds."""
 
 
@@ -36,7 +37,7 @@ class LevelError(ValueError):
 class DipCurve:
     """Volume (mm3) against level (mm) as a piecewise cubic; below the first break it is 0, above the last full."""
 
-    volume: PPoly
+    volume: Pieces
 
     @property
     def low_mm(self) -> float:
@@ -102,11 +103,11 @@ class DipCurve:
 def dip_curve(half_edges: tuple[Array, Array, Array]) -> DipCurve:
     """The exact DipCurve of a closed soup of half-edges (p, q, normal), each (n, 3) in mm, z up.
 
-    Edges need no order: caps cut by a plane may be given as loose edges. Raises ValueError for an empty soup.
+    Edges need no order: caps cut by a plane may be given as loose edges. Raises Refusal for an empty soup.
     """
     p, q, normal = half_edges
     if len(p) == 0:
-        raise ValueError("a dip curve needs a closed shell; this one has no faces")
+        raise Refusal("a dip curve needs a closed shell; this one has no faces")
     base = p[:, :2].mean(axis=0)
     across = np.hypot(normal[:, 0], normal[:, 1])
     rise = q[:, 2] - p[:, 2]
@@ -114,20 +115,24 @@ def dip_curve(half_edges: tuple[Array, Array, Array]) -> DipCurve:
     breaks = np.unique(np.concatenate([p[:, 2], q[:, 2]]))
     breaks = breaks[np.concatenate([[True], np.diff(breaks) > 1e-10 * max(height, 1.0)])]
     if len(breaks) < 2:
-        raise ValueError("a dip curve needs a shell with some height; this one is flat")
+        raise Refusal("a dip curve needs a shell with some height; this one is flat")
     live = (across > 1e-12) & (np.abs(rise) > 1e-12)
     p, rise, slope = p[live], rise[live], (q[live] - p[live]) / rise[live, None]
     u = normal[live, :2] / across[live, None]
     t = np.column_stack([-u[:, 1], u[:, 0]])
     low, high = np.minimum(p[:, 2], p[:, 2] + rise), np.maximum(p[:, 2], p[:, 2] + rise)
     mid = (breaks[:-1] + breaks[1:]) / 2
-    crossing = (low[:, None] < mid) & (mid < high[:, None])
-    start = (breaks[None, :-1] - p[:, 2:3])[:, :, None] * slope[:, None, :2] + (p[:, None, :2] - base)
-    a0, b0 = np.einsum("nkj,nj->nk", start, u), np.einsum("nkj,nj->nk", start, t)
-    a1, b1 = np.einsum("nj,nj->n", slope[:, :2], u)[:, None], np.einsum("nj,nj->n", slope[:, :2], t)[:, None]
-    sign = 0.5 * np.sign(rise)[:, None] * crossing
-    area = np.stack([(sign * a1 * b1).sum(0), (sign * (a0 * b1 + a1 * b0)).sum(0), (sign * a0 * b0).sum(0)])
-    return DipCurve(PPoly(area, breaks, extrapolate=False).antiderivative())
+    first, last = np.searchsorted(mid, low, side="right"), np.searchsorted(mid, high, side="left")
+    spans = np.maximum(last - first, 0)
+    edge = np.repeat(np.arange(len(p)), spans)
+    level = np.arange(len(edge)) - np.repeat(np.cumsum(spans) - spans, spans) + first[edge]
+    start = (breaks[level] - p[edge, 2])[:, None] * slope[edge, :2] + (p[edge, :2] - base)
+    a0, b0 = (start * u[edge]).sum(axis=1), (start * t[edge]).sum(axis=1)
+    a1, b1 = (slope[:, :2] * u).sum(axis=1)[edge], (slope[:, :2] * t).sum(axis=1)[edge]
+    sign = 0.5 * np.sign(rise)[edge]
+    count = len(mid)
+    area: Array = np.stack([np.bincount(level, sign * part, count) for part in (a1 * b1, a0 * b1 + a1 * b0, a0 * b0)])
+    return DipCurve(Pieces(area, breaks).antiderivative())
 
 
 def combined(parts: list[tuple[float, DipCurve]]) -> DipCurve:
@@ -154,7 +159,7 @@ def combined(parts: list[tuple[float, DipCurve]]) -> DipCurve:
         constant = np.zeros((4, len(width)))
         constant[3] = np.where(breaks[:-1] >= poly.x[-1], curve.full_mm3, 0.0)
         total += share * np.where(inside, moved, constant)
-    return DipCurve(PPoly(total, breaks, extrapolate=False))
+    return DipCurve(Pieces(total, breaks))
 
 
 def ramps(parts: list[tuple[float, float, float]]) -> DipCurve:
@@ -166,7 +171,7 @@ def ramps(parts: list[tuple[float, float, float]]) -> DipCurve:
     inside = (low[:, None] <= breaks[:-1]) & (breaks[1:] <= high[:, None])
     slope = ((volume / (high - low))[:, None] * inside).sum(axis=0)
     start = np.concatenate([[0.0], np.cumsum(slope * np.diff(breaks))[:-1]])
-    return DipCurve(PPoly(np.stack([slope, start]), breaks))
+    return DipCurve(Pieces(np.stack([slope, start]), breaks))
 
 
 def volume_below(half_edges: tuple[Array, Array, Array], level_mm: float) -> float:

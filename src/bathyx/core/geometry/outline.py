@@ -10,9 +10,10 @@ from itertools import pairwise
 import numpy as np
 
 from bathyx.core.geometry.shell import Array, following
+from bathyx.errors import Refusal
 
 
-class OutlineError(ValueError):
+class OutlineError(Refusal):
     """An outline that cannot be made, with what stands in the way."""
 
 
@@ -157,3 +158,145 @@ def rounded(points: Array, radii: Array) -> Outline:
         out += [points[i] - unit[i - 1] * cut[i], points[i] + unit[i] * cut[i]]
         bulges += [float(np.tan(turn[i] / 4)), 0.0]
     return Outline(np.array(out), np.array(bulges))
+
+
+def offset_arcs(outline: Outline, outward_mm: float) -> Outline:
+    """The outline with every side moved outward by one amount, mm, arcs kept as arcs about their centres.
+
+    Raises OutlineError where an arc would turn inside out.
+    """
+    n = len(outline.points)
+    sides = [_side(outline, i) for i in range(n)]
+    corners = []
+    for i in range(n):
+        before, after = sides[i - 1], sides[i]
+        p = outline.points[i]
+        a, b = before.leaves(p), after.leaves(p)
+        if abs(a[0] * b[1] - a[1] * b[0]) < 1e-7:
+            corners.append(p + outward_mm * np.array([a[1], -a[0]]))
+        else:
+            corners.append(_meeting(before, after, p, outward_mm))
+    bulges = []
+    for i, side in enumerate(sides):
+        if side.centre is None:
+            bulges.append(0.0)
+            continue
+        if side.radius + side.way * outward_mm <= 0:
+            raise OutlineError(f"an arc of radius {side.radius:.1f} mm cannot be moved by {outward_mm:.1f} mm")
+        a, b = corners[i] - side.centre, corners[(i + 1) % n] - side.centre
+        turn = side.way * math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))
+        was = 4 * math.atan(abs(float(outline.bulges[i])))
+        turn += 2 * math.pi * round((was - turn) / (2 * math.pi))
+        bulges.append(side.way * math.tan(turn / 4))
+    return Outline(np.array(corners), np.array(bulges))
+
+
+@dataclass(frozen=True, eq=False)
+class _Side:
+    """A side of an outline: straight along `unit`, or an arc; `way` 1 counter-clockwise."""
+
+    start: Array
+    unit: Array
+    centre: Array | None
+    radius: float
+    way: float
+
+    def leaves(self, p: Array) -> Array:
+        """Direction of travel at a point of the side."""
+        if self.centre is None:
+            return self.unit
+        d = (p - self.centre) / self.radius
+        return self.way * np.array([-d[1], d[0]])
+
+
+def _side(outline: Outline, i: int) -> _Side:
+    p, q, bulge = outline.points[i], outline.points[(i + 1) % len(outline.points)], float(outline.bulges[i])
+    if abs(bulge) < 1e-12:
+        return _Side(p, (q - p) / math.dist(p, q), None, 0.0, 1.0)
+    x, y, radius, _, _ = _arc(p.tolist(), q.tolist(), bulge)
+    return _Side(p, np.zeros(2), np.array([x, y]), radius, math.copysign(1.0, bulge))
+
+
+def _meeting(a: _Side, b: _Side, near: Array, out: float) -> Array:
+    """Where two sides meet after both are moved outward."""
+    if a.centre is None and b.centre is None:
+        pa, pb = (s.start + out * np.array([s.unit[1], -s.unit[0]]) for s in (a, b))
+        det = a.unit[0] * b.unit[1] - a.unit[1] * b.unit[0]
+        d = pb - pa
+        return np.asarray(pa + a.unit * (d[0] * b.unit[1] - d[1] * b.unit[0]) / det)
+    line, ring = (a, b) if a.centre is None else (b, a)
+    assert ring.centre is not None
+    if line.centre is not None:
+        raise OutlineError("two arcs that meet at a corner cannot be moved; put a straight piece between them")
+    p = line.start + out * np.array([line.unit[1], -line.unit[0]])
+    radius = ring.radius + ring.way * out
+    along = float((ring.centre - p) @ line.unit)
+    off = ring.centre - p - along * line.unit
+    half = radius**2 - float(off @ off)
+    if half < 0:
+        raise OutlineError("a straight side no longer meets the arc beside it")
+    spots = [p + (along + s * math.sqrt(half)) * line.unit for s in (-1, 1)]
+    return np.asarray(min(spots, key=lambda s: math.dist(s, near)))
+
+
+def split_at(outline: Outline, x: float, *, lower: bool) -> tuple[Outline, int]:
+    """The outline with a corner where it crosses the upright line at `x`, lowest or highest, and that corner's number.
+
+    Raises OutlineError where it does not reach there.
+    """
+    found: list[tuple[float, int, Array, float]] = []
+    for i, bulge in enumerate(outline.bulges.tolist()):
+        p, q = outline.points[i], outline.points[(i + 1) % len(outline.points)]
+        if abs(bulge) < 1e-12:
+            if (p[0] - x) * (q[0] - x) <= 0 and abs(p[0] - q[0]) > 1e-9:
+                share = (x - p[0]) / (q[0] - p[0])
+                spot = p + (q - p) * share
+                found.append((float(spot[1]), i, spot, share))
+            continue
+        cx, cy, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
+        if abs(x - cx) > radius:
+            continue
+        for turn in (math.acos((x - cx) / radius), -math.acos((x - cx) / radius)):
+            share = ((turn - first) * math.copysign(1, sweep)) % (2 * math.pi) / abs(sweep)
+            if share <= 1:
+                found.append((cy + radius * math.sin(turn), i, np.array([x, cy + radius * math.sin(turn)]), share))
+    if not found:
+        raise OutlineError(f"the outline does not reach {x:.1f} mm")
+    _, i, spot, share = (min if lower else max)(found, key=lambda f: f[0])
+    angle = 4 * math.atan(float(outline.bulges[i]))
+    bulges = [math.tan(angle * share / 4), math.tan(angle * (1 - share) / 4)]
+    return Outline(
+        np.concatenate([outline.points[: i + 1], spot[None], outline.points[i + 1 :]]),
+        np.concatenate([outline.bulges[:i], bulges, outline.bulges[i + 1 :]]),
+    ), i + 1
+
+
+def notched(outline: Outline, x: float, width: float, deep: float, *, lower: bool) -> tuple[Outline, float]:
+    """The outline with a square notch in its lower or upper side about `x`, and how much of the side it takes, mm."""
+    a, b = (x - width / 2, x + width / 2) if lower else (x + width / 2, x - width / 2)
+    one, _ = split_at(outline, a, lower=lower)
+    two, _ = split_at(one, b, lower=lower)
+    spots = two.points.tolist()
+    i = min(range(len(spots)), key=lambda k: abs(spots[k][0] - a) + 1e-3 * (spots[k][1] if lower else -spots[k][1]))
+    points, bulges = np.roll(two.points, -i, axis=0), np.roll(two.bulges, -i)
+    spots = points.tolist()
+    j = min(range(1, len(spots)), key=lambda k: abs(spots[k][0] - b) + 1e-3 * (spots[k][1] if lower else -spots[k][1]))
+    taken = Outline(points[: j + 1], np.array([*bulges[:j], 0.0])).faceted[:]
+    length = float(np.linalg.norm(np.diff(taken, axis=0), axis=1).sum())
+    up = deep if lower else -deep
+    level = (max if lower else min)(spots[0][1], spots[j][1]) + up
+    corner = np.array([[spots[0][0], level], [spots[j][0], level]])
+    return Outline(
+        np.concatenate([points[:1], corner, points[j:]]), np.concatenate([[0.0, 0.0, 0.0], bulges[j:]])
+    ), length
+
+
+def length_of(outline: Outline) -> float:
+    """Length round the outline, arcs exact, mm."""
+    total = 0.0
+    for i, bulge in enumerate(outline.bulges.tolist()):
+        p, q = outline.points[i], outline.points[(i + 1) % len(outline.points)]
+        chord = math.dist(p, q)
+        angle = 4 * math.atan(abs(bulge))
+        total += chord if abs(bulge) < 1e-12 else chord / 2 / math.sin(angle / 2) * angle
+    return total

@@ -6,7 +6,8 @@ pool that loses touch with every pickup stays as high as the sill that cut it of
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,19 +17,21 @@ from shapely.geometry import Polygon
 from bathyx.core.formula import formula
 from bathyx.core.geometry.clip import Loops, clip_loop
 from bathyx.core.geometry.dip import volume_below
-from bathyx.core.geometry.shell import Array, cross, following, half_edges
+from bathyx.core.geometry.shell import Array, covers, cross, following, half_edges
 
 POOLS = formula(
     "capacity.pools",
     "What a pickup cannot reach",
     "Σ over pools: up to the inlet where it drinks, up to the sill that cuts it off elsewhere",
     source="Connected parts of the shell below each corner's level, at the attitude; volumes by the dip curve's integral",
-    valid="planar faces; baffles drain through their limber holes and cut off nothing",
+    valid="planar facets; baffles drain through their limber holes and cut off nothing; a balance pipe drains a pool to its ends",
     check="tests/core/test_pools.py: a stepped floor by hand, and drained cell by cell",
     tolerance="1e-6 of the volume in the sharp shell; net of baffles in proportion",
 )
 NUDGE = 1e-6
 Key = tuple[float, float, float]
+Pipe = tuple[Array, Array]
+Left = tuple[float, float, Array]
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,25 +47,34 @@ class Drained:
     """The shell's loops at an attitude (z up), ready to be asked what stays behind."""
 
     def __init__(
-        self, loops: Loops, sills: Sequence[float] | None = None, convex: Sequence[bool] | None = None
+        self,
+        loops: Loops,
+        sills: Sequence[float] | None = None,
+        convex: Sequence[bool] | None = None,
+        holes: Mapping[int, Sequence[Array]] | None = None,
     ) -> None:
         """Ready `loops`.
 
         `sills`: heights at which the fluid may part, those of the ends of reflex edges; None tries every corner's.
         `convex`: whether each loop is, where that is known.
+        `holes`: rings (n, 3) cut out of a loop, by its number.
         """
+        self._holes = dict(holes or {})
         self.loops = loops
         self.heights = np.unique(np.round(np.concatenate([loop[:, 2] for loop, _ in loops]), 6))
         self.sills = self.heights if sills is None else np.unique(np.round(np.array(sills, float), 6))
         self._convex = [is_convex(loop, n) for loop, n in loops] if convex is None else list(convex)
         self._kept: dict[float, tuple[_Part, ...]] = {}
 
+    def _rings(self) -> list[Array]:
+        return [loop for loop, _ in self.loops] + [ring for rings in self._holes.values() for ring in rings]
+
     @property
     def single(self) -> bool:
         """Whether there is one lowest place only, so that no sill can part the fluid."""
         lower: dict[Key, bool] = {}
         near: dict[Key, set[Key]] = {}
-        for loop, _ in self.loops:
+        for loop in self._rings():
             keys = [_key(p) for p in loop.tolist()]
             for a, b in zip(keys, [*keys[1:], keys[0]], strict=True):
                 near.setdefault(a, set()).add(b)
@@ -89,15 +101,30 @@ class Drained:
             pools += flat
         return pools <= 1
 
-    def retained_mm3(self, inlets: Sequence[Array], fill_level: float) -> float:
-        """Volume (mm3) left when every inlet (3,) has drawn down to itself, the tank once filled to `fill_level`."""
-        every = frozenset(edge for loop, _ in self.loops for edge in _edges_touched(loop, loop, np.inf, True))
-        whole = _Part(every, [], np.inf)
-        return self._left(whole, float(self.heights[-1]) + 1.0, list(inlets), fill_level)
+    def retained_mm3(self, inlets: Sequence[Array], fill_level: float, pipes: Sequence[Pipe] = ()) -> float:
+        """Volume (mm3) left when every inlet (3,) has drawn down to itself, the tank once filled to `fill_level`.
 
-    def _left(self, part: _Part, level: float, inlets: list[Array], fill_level: float) -> float:
+        `pipes`: balance pipes as (end (3,), end (3,)): a pool that no inlet reaches runs off through one to a pool that is drawn.
+        """
+        return sum(volume for volume, _, _ in self.left(inlets, fill_level, pipes))
+
+    def left(self, inlets: Sequence[Array], fill_level: float, pipes: Sequence[Pipe] = ()) -> list[Left]:
+        """(volume mm3, level mm, a point of its surface (3,)) of each pool that stays."""
+        every = frozenset(edge for loop in self._rings() for edge in _edges_touched(loop, loop, np.inf, True))
+        whole = _Part(every, [], np.inf)
+        return self._left(whole, float(self.heights[-1]) + 1.0, list(inlets), fill_level, tuple(pipes))
+
+    def pools(self, level: float) -> list[tuple[float, Array]]:
+        """(volume mm3, a point of its surface (3,)) of each pool below a level, largest first."""
+        parts = [p for p in self._parts(level) if p.volume > 1.0]
+        return sorted(((p.volume, _point_of(p)) for p in parts), key=lambda p: -p[0])
+
+    def _left(
+        self, part: _Part, level: float, inlets: list[Array], fill_level: float, pipes: tuple[Pipe, ...]
+    ) -> list[Left]:
         if not inlets:
-            return min(part.volume, self._volume_of(part, min(level, fill_level)))
+            top = min(level, fill_level)
+            return self._leaves(part, top, min(part.volume, self._volume_of(part, top)))
         lowest = min(float(p[2]) for p in inlets)
         below = [h for h in self.sills.tolist() if lowest + NUDGE < h < level - NUDGE]
         while below:
@@ -108,10 +135,37 @@ class Drained:
                 for inlet in inlets:
                     if float(inlet[2]) < sill - NUDGE:
                         shares[self._holding(pieces, inlet)].append(inlet)
-                return sum(self._left(p, sill - NUDGE, own, fill_level) for p, own in zip(pieces, shares, strict=True))
+                self._run_off(pieces, shares, pipes, sill)
+                return [
+                    pool
+                    for p, own in zip(pieces, shares, strict=True)
+                    for pool in self._left(p, sill - NUDGE, own, fill_level, pipes)
+                ]
             if pieces:
                 part, level = pieces[0], sill
-        return self._volume_of(part, lowest)
+        return self._leaves(part, lowest, self._volume_of(part, lowest))
+
+    def _leaves(self, part: _Part, level: float, volume: float) -> list[Left]:
+        """One entry of `left`, or none for a pool of less than a drop."""
+        if volume <= 1.0:
+            return []
+        mine = [p for p in self._parts(level) if p.edges & part.edges] or [part]
+        return [(volume, level, _point_of(max(mine, key=lambda p: p.volume)))]
+
+    def _run_off(self, pieces: list[_Part], shares: list[list[Array]], pipes: tuple[Pipe, ...], sill: float) -> None:
+        """A pool without an inlet drinks at its end of a pipe, where the other end's pool is drawn."""
+        ends = [
+            (pipe, tuple(self._holding(pieces, end) for end in pipe))
+            for pipe in pipes
+            if all(float(end[2]) < sill - NUDGE for end in pipe)
+        ]
+        for _ in pieces:
+            for pipe, (a, b) in ends:
+                if a != b and bool(shares[a]) != bool(shares[b]):
+                    dry = a if not shares[a] else b
+                    own = pipe[0] if dry == a else pipe[1]
+                    # It runs off to its own end of the pipe, and no further than the other end stands.
+                    shares[dry].append(np.array([own[0], own[1], max(float(pipe[0][2]), float(pipe[1][2]))]))
 
     def _volume_of(self, part: _Part, level: float) -> float:
         """Volume of the parts of the shell below `level` that belong to `part`."""
@@ -124,7 +178,7 @@ class Drained:
         best, height = 0, -np.inf
         for k, piece in enumerate(pieces):
             for loop, normal in piece.loops:
-                if normal[2] > -1e-9 or not shapely.contains_xy(Polygon(loop[:, :2]).buffer(1e-6), inlet[0], inlet[1]):
+                if normal[2] > -1e-9 or not _under(loop, float(inlet[0]), float(inlet[1])):
                     continue
                 z = float(loop[0, 2] - ((inlet[:2] - loop[0, :2]) @ normal[:2]) / normal[2])
                 if height < z <= inlet[2] + 1e-3:
@@ -140,7 +194,7 @@ class Drained:
             return self._kept[level]
         owner: dict[tuple[Key, Key], int] = {}
         group: list[int] = []
-        regions: list[tuple[Array, Array, list[tuple[Key, Key]]]] = []
+        regions: list[tuple[list[Array], Array, list[tuple[Key, Key]]]] = []
 
         def root(k: int) -> int:
             while group[k] != k:
@@ -148,11 +202,16 @@ class Drained:
             return k
 
         up, top = np.array([0.0, 0.0, 1.0]), np.array([0.0, 0.0, level])
+        number_of = itertools.count()
         for (loop, normal), convex in zip(self.loops, self._convex, strict=True):
-            for piece in [clip_loop(loop, top, up)] if convex else _split(loop, normal, level):
-                if len(piece) < 3:
-                    continue
-                touched = _edges_touched(loop, piece, level, convex)
+            rings = self._holes.get(next(number_of), ())
+            for piece in _pieces(loop, rings, normal, level, convex, top, up):
+                touched = [
+                    edge
+                    for ring in (loop, *rings)
+                    for part in piece
+                    for edge in _edges_touched(ring, part, level, convex)
+                ]
                 if not touched:
                     continue
                 number = len(regions)
@@ -168,11 +227,26 @@ class Drained:
             gathered.setdefault(root(k), []).append(k)
         parts = []
         for members in gathered.values():
-            loops = [(regions[k][0], regions[k][1]) for k in members]
+            loops = [(ring, regions[k][1]) for k in members for ring in regions[k][0]]
             edges = frozenset(edge for k in members for edge in regions[k][2])
             parts.append(_Part(edges, loops, volume_below(half_edges(loops), level)))
         self._kept[level] = tuple(parts)
         return self._kept[level]
+
+
+def _under(loop: Array, x: float, y: float) -> bool:
+    """Whether (x, y) lies in a loop's plan, its border included within a millionth of a millimetre."""
+    (low_x, low_y, _), (high_x, high_y, _) = loop.min(axis=0).tolist(), loop.max(axis=0).tolist()
+    if not (low_x - 1e-6 <= x <= high_x + 1e-6 and low_y - 1e-6 <= y <= high_y + 1e-6):
+        return False
+    return any(covers(loop[:, :2], x + dx, y + dy) for dx, dy in ((0, 0), (1e-6, 0), (-1e-6, 0), (0, 1e-6), (0, -1e-6)))
+
+
+def _point_of(part: _Part) -> Array:
+    """A point (3,) among the part's highest corners, in their middle."""
+    spots = np.concatenate([loop for loop, _ in part.loops]) if part.loops else np.zeros((1, 3))
+    top = spots[spots[:, 2] > spots[:, 2].max() - NUDGE]
+    return np.asarray(top.mean(axis=0))
 
 
 def _key(point: Sequence[float]) -> Key:
@@ -190,29 +264,42 @@ def is_convex(loop: Array, normal: Array) -> bool:
     return True
 
 
-def _split(loop: Array, normal: Array, level: float) -> list[Array]:
-    """The pieces of a loop that is not convex below a level, each (n, 3)."""
+def _pieces(
+    loop: Array, holes: Sequence[Array], normal: Array, level: float, convex: bool, top: Array, up: Array
+) -> list[list[Array]]:
+    """The pieces of a face below a level, each a list of its rings (n, 3)."""
+    if convex and not holes:
+        piece = clip_loop(loop, top, up)
+        return [[piece]] if len(piece) >= 3 else []
+    return _split(loop, holes, normal, level)
+
+
+def _split(loop: Array, holes: Sequence[Array], normal: Array, level: float) -> list[list[Array]]:
+    """The pieces of a face that is not convex, or has holes, below a level, each a list of rings (n, 3)."""
     if float(loop[:, 2].max()) <= level:
-        return [loop]
+        return [[loop, *holes]]
     u = np.array([normal[1], -normal[0], 0.0])
     if float(np.linalg.norm(u)) < 1e-9:
-        return [loop] if float(loop[0, 2]) <= level else []
+        return [[loop, *holes]] if float(loop[0, 2]) <= level else []
     u = u / np.linalg.norm(u)
     v = cross(normal, u)
     v = v if v[2] > 0 else -v
     base = loop[0]
-    flat = np.column_stack([(loop - base) @ u, (loop - base) @ v])
+    flat, *inner = (np.column_stack([(ring - base) @ u, (ring - base) @ v]) for ring in (loop, *holes))
     limit = (level - float(base[2])) / float(v[2])
     low_x, high_x = float(flat[:, 0].min()) - 1, float(flat[:, 0].max()) + 1
-    cut = Polygon(flat).intersection(shapely.geometry.box(low_x, float(flat[:, 1].min()) - 1, high_x, limit))
+    cut = Polygon(flat, inner).intersection(shapely.geometry.box(low_x, float(flat[:, 1].min()) - 1, high_x, limit))
     found = []
     for piece in getattr(cut, "geoms", [cut]):
         if piece.geom_type != "Polygon" or piece.area < 1e-9:
             continue
-        points = np.array(piece.exterior.coords)[:-1]
-        back = base + points[:, :1] * u + points[:, 1:] * v
-        area = cross(back[1:-1] - back[0], back[2:] - back[0]).sum(axis=0)
-        found.append(back if float(area @ normal) > 0 else back[::-1])
+        rings = []
+        for way, ring in ((1.0, piece.exterior), *((-1.0, hole) for hole in piece.interiors)):
+            points = np.array(ring.coords)[:-1]
+            back = base + points[:, :1] * u + points[:, 1:] * v
+            area = cross(back[1:-1] - back[0], back[2:] - back[0]).sum(axis=0)
+            rings.append(back if way * float(area @ normal) > 0 else back[::-1])
+        found.append(rings)
     return found
 
 

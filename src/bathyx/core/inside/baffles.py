@@ -12,14 +12,16 @@ from functools import cached_property, lru_cache
 from typing import Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, field_validator
 from shapely.geometry import Point, Polygon, box
 
 from bathyx.core.formula import formula
-from bathyx.core.geometry.clip import chain, clip_closed
-from bathyx.core.geometry.outline import Outline, offset_polygon, polygon_area
-from bathyx.core.geometry.shell import Array, Shell, following
+from bathyx.core.geometry.clip import Loops, chain, clip_closed
+from bathyx.core.geometry.outline import Outline, length_of, notched, offset_arcs, offset_polygon, polygon_area
+from bathyx.core.geometry.shell import Array, CurvedFace, Shell, following
+from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
 OPEN_SHARE = formula(
     "inside.open",
@@ -43,6 +45,8 @@ BAY_SOURCE = (
     "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
 )
 FLOW_PITCH_MM = 180.0
+SMOOTH = math.cos(math.radians(12))
+LEAST_APART_MM = 20.0
 Axis = Literal["x", "y"]
 AXIS_INDEX = {"x": 0, "y": 1}
 
@@ -59,11 +63,24 @@ class BaffleRules(Frozen):
 
     by_rule: bool = True
     max_bay_mm: float | None = Field(None, ge=50, le=5000)
-    by_hand: tuple[Baffle, ...] = ()
+    by_hand: tuple[Baffle, ...] = Field((), max_length=40)
     limber_mm: float = Field(25.0, ge=0, le=200)
     air_gap_mm: float = Field(20.0, ge=0, le=200)
     flow_hole_mm: float = Field(50.0, ge=0, le=400)
     fit_gap_mm: float = Field(1.0, ge=0, le=10)
+
+    @field_validator("by_hand")
+    @classmethod
+    def _stand_apart(cls, by_hand: tuple[Baffle, ...]) -> tuple[Baffle, ...]:
+        for axis in AXIS_INDEX:
+            places = sorted(b.at_mm for b in by_hand if b.axis == axis)
+            for first, second in itertools.pairwise(places):
+                if second - first < LEAST_APART_MM:
+                    raise Refusal(
+                        f"two baffles stand {second - first:g} mm apart, at {first:g} and {second:g} mm; "
+                        f"keep {LEAST_APART_MM:.0f} mm between them or leave one out"
+                    )
+        return by_hand
 
 
 @dataclass(frozen=True)
@@ -128,9 +145,7 @@ def placed(shell: Shell, rules: BaffleRules, moving: bool, thickness_mm: float =
         start, end = float(low[AXIS_INDEX[axis]]), float(high[AXIS_INDEX[axis]])
         count = min(max(1, math.ceil((end - start) / limit - 1e-9)), MOST_BAYS)
         clear = OFF_EDGE_MM + thickness_mm / 2
-        turns = sorted(
-            {round(float(p[AXIS_INDEX[axis]]), 3) for p in shell.vertices} - {round(start, 3), round(end, 3)}
-        )
+        turns = sorted({round(float(p[AXIS_INDEX[axis]]), 3) for p in shell.corners} - {round(start, 3), round(end, 3)})
         for more in range(4):
             spots = [_off(start + (end - start) * i / (count + more), turns, clear) for i in range(1, count + more)]
             stops = [start, *spots, end]
@@ -158,18 +173,105 @@ def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
     return tuple(spans)
 
 
+@lru_cache(maxsize=24)
 def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
     """The inside outline where a plane crosses the tank, (n, 2) in (across, up), counter-clockwise; (0, 2) if none."""
     i = AXIS_INDEX[axis]
     normal = np.zeros(3)
     normal[i] = 1.0
-    _, cap = clip_closed([(f.loop, f.normal) for f in shell.faces], normal * at_mm, normal)
-    loops = chain(cap)
+    quick, rest = _near(shell, i, at_mm)
+    _, cap = clip_closed(rest, normal * at_mm, normal)
+    loops = chain(np.concatenate([*quick, cap]))
     if not loops:
         return np.zeros((0, 2))
     flat = [loop[:, [1 - i, 2]] for loop in loops]
     biggest = max(flat, key=lambda p: abs(polygon_area(p)))
     return biggest if polygon_area(biggest) > 0 else biggest[::-1]
+
+
+def _near(shell: Shell, i: int, at_mm: float) -> tuple[list[Array], Loops]:
+    """What reaches to a plane across axis `i`: (segments (m, 2, 3) of curved faces' facets, other loops to be cut)."""
+    quick: list[Array] = []
+    found: Loops = []
+    for face in shell.faces:
+        for loops, normals in face.blocks:
+            off = loops[:, :, i] - at_mm
+            near = (off.min(axis=1) <= 1e-9) & (off.max(axis=1) >= -1e-9)
+            if face.kind != "plane" and not (np.abs(off[near]) < 1e-9).any():
+                quick.append(_crossed(loops[near], off[near]))
+            else:
+                found += [(loops[k], normals[k]) for k in np.flatnonzero(near).tolist()]
+    return quick, found
+
+
+def _crossed(loops: Array, off: Array) -> Array:
+    """Segments (m, 2, 3) where convex loops (m, k, 3) cross a plane that none of their corners lies on, directed as by a cut."""
+    after, nxt = np.roll(loops, -1, axis=1), np.roll(off, -1, axis=1)
+    share = (off / (off - nxt + (off == nxt)))[..., None]
+    spots = loops + (after - loops) * share
+    leaves, comes = (off < 0) & (nxt > 0), (off > 0) & (nxt < 0)
+    rows = np.arange(len(loops))
+    return np.stack([spots[rows, comes.argmax(axis=1)], spots[rows, leaves.argmax(axis=1)]], axis=1)
+
+
+def arced_section(shell: Shell, axis: Axis, at_mm: float) -> Outline | None:
+    """`section` with true arcs where a plane square to its axis cuts a cylinder; None where it cuts none so."""
+    i = AXIS_INDEX[axis]
+    faces = [
+        f for f in shell.faces if isinstance(f, CurvedFace) and isinstance(f.on, Cylinder)
+        and abs(float(f.on.axis[i])) > 1 - 1e-9 and f.blocks[0][0][:, :, i].min() <= at_mm <= f.blocks[0][0][:, :, i].max()
+    ]  # fmt: skip
+    if not faces:
+        return None
+    flat = section(shell, axis, at_mm)
+    middles = (flat + following(flat)) / 2
+    owner = np.full(len(flat), -1)
+    for number, face in enumerate(faces):
+        surface = face.on
+        assert isinstance(surface, Cylinder)
+        centre = surface.origin[[1 - i, 2]]
+        away = np.hypot(*(flat - centre).T)
+        on = (np.abs(away - surface.radius) < 2e-3 * surface.radius) & (
+            np.abs(np.roll(away, -1) - surface.radius) < 2e-3 * surface.radius
+        )
+        space = np.full((len(flat), 3), at_mm)
+        space[:, [1 - i, 2]] = middles
+        angle = surface.angles(space)
+        owner[on & (angle > surface.low - 1e-9) & (angle < surface.high + 1e-9)] = number
+    if owner.min() < 0 and owner.max() < 0:
+        return None
+    starts = [k for k in range(len(flat)) if owner[k] != owner[k - 1] or owner[k] < 0]
+    if not starts:
+        centre, radius = _centre(faces[int(owner[0])], i)
+        return Outline(np.array([centre + [radius, 0.0], centre - [radius, 0.0]]), np.array([1.0, 1.0]))
+    points, bulges = [], []
+    for n, k in enumerate(starts):
+        end = starts[(n + 1) % len(starts)]
+        if owner[k] < 0:
+            points.append(flat[k])
+            bulges.append(0.0)
+            continue
+        centre, _ = _centre(faces[int(owner[k])], i)
+        a, b = flat[k] - centre, flat[end] - centre
+        middle = flat[(k + ((end - k) % len(flat)) // 2) % len(flat)] - centre
+        turn = math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))
+        way = math.copysign(1.0, a[0] * middle[1] - a[1] * middle[0])
+        sweep = turn if turn * way > 0 else turn + way * 2 * math.pi
+        half = centre + math.hypot(*a) * _turned(a / math.hypot(*a), sweep / 2)
+        points += [flat[k], half]
+        bulges += [math.tan(sweep / 8)] * 2
+    return Outline(np.array(points), np.array(bulges))
+
+
+def _centre(face: CurvedFace, i: int) -> tuple[Array, float]:
+    surface = face.on
+    assert isinstance(surface, Cylinder)
+    return surface.origin[[1 - i, 2]], surface.radius
+
+
+def _turned(v: Array, angle: float) -> Array:
+    c, s = math.cos(angle), math.sin(angle)
+    return np.array([c * v[0] - s * v[1], s * v[0] + c * v[1]])
 
 
 def narrowest(shell: Shell, axis: Axis, at_mm: float, thickness_mm: float) -> Array:
@@ -210,10 +312,15 @@ def plates(
     stops = [b.at_mm for b in baffles if b.axis == "y"]
     found = []
     for number, baffle in enumerate(baffles, start=1):
+        bends = _bends_crossed(shell, baffle, dict(eased))
+        arced = arced_section(shell, baffle.axis, baffle.at_mm) if not (baffle.axis == "x" and stops) else None
+        if arced is not None:
+            flat = section(shell, baffle.axis, baffle.at_mm)
+            found.append(_round_plate(f"B{number}", baffle, arced, flat, rules, bends))
+            continue
         outline = narrowest(shell, baffle.axis, baffle.at_mm, thickness_mm)
         if len(outline) < 3:
             continue
-        bends = _bends_crossed(shell, baffle, dict(eased))
         pieces = [outline] if baffle.axis == "y" else _between(outline, stops, thickness_mm)
         for k, piece in enumerate(pieces):
             suffix = "abcdefghijk"[k % 11] if len(pieces) > 1 else ""
@@ -261,6 +368,77 @@ def _by_rule(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, bends:
     return plate
 
 
+def _round_plate(
+    name: str, baffle: Baffle, whole: Outline, section_: Array, rules: BaffleRules, bends: list[tuple[Array, float]]
+) -> Plate:
+    """A plate with arcs: notches at its lowest and highest place for fluid and air, and a row of flow holes."""
+    shape = offset_arcs(whole, -rules.fit_gap_mm)
+    contact = length_of(shape)
+    shape, corners = _eased(shape, bends, rules.fit_gap_mm)
+    contact -= corners
+    width = float(np.ptp(shape.faceted[:, 0]))
+    for size_mm, lower in ((rules.limber_mm, True), (rules.air_gap_mm, False)):
+        if size_mm > 0:
+            shape, taken = _notched_at_ends(shape, whole.faceted, size_mm, lower)
+            contact -= taken
+    area = abs(whole.area_mm2)
+    hole = rules.flow_hole_mm
+    if rules.by_rule:
+        count = max(1, round(float(width) / FLOW_PITCH_MM))
+        wanted = max(OPEN_AIM * area - (area - shape.area_mm2), 0.0)
+        hole = float(round(min(math.sqrt(wanted / count * 4 / math.pi), 400.0)))
+    holes = _flow_holes(Polygon(shape.faceted), hole)
+    return Plate(name, baffle.axis, baffle.at_mm, shape, holes, section_, area, float(contact))
+
+
+def _eased(shape: Outline, bends: list[tuple[Array, float]], gap_mm: float) -> tuple[Outline, float]:
+    """The outline with its sharp corners cut clear of weld roots and bends, and how much of its sides that takes, mm."""
+    points: list[Array] = []
+    bulges: list[float] = []
+    taken, n = 0.0, len(shape.points)
+    for i, here in enumerate(shape.points):
+        before, after = shape.points[i - 1], shape.points[(i + 1) % n]
+        straight = abs(shape.bulges[i - 1]) < 1e-12 and abs(shape.bulges[i]) < 1e-12
+        a, b = math.dist(before, here), math.dist(here, after)
+        if straight and min(a, b) > 0:
+            into, out = (here - before) / a, (after - here) / b
+            if into[0] * out[1] - into[1] * out[0] > 1e-9 and into @ out < SMOOTH:
+                clear = max((mm for spot, mm in bends if math.dist(spot, here) < 4 * gap_mm + 2), default=EASE_MM)
+                leg = min(max(clear, EASE_MM), 0.4 * a, 0.4 * b)
+                points += [here - into * leg, here + out * leg]
+                bulges += [0.0, 0.0]
+                taken += 2 * leg
+                continue
+        points.append(here)
+        bulges.append(float(shape.bulges[i]))
+    return Outline(np.array(points), np.array(bulges)), taken
+
+
+def _notched_at_ends(shape: Outline, whole: Array, size_mm: float, lower: bool) -> tuple[Outline, float]:
+    """The outline with a notch at each lowest or highest place of the section `whole` (n, 2), and what that takes of its sides."""
+    width, height = np.ptp(whole, axis=0)
+    total = 0.0
+    for middle, room in _ends_of(whole, lower):
+        wide, deep = min(2 * size_mm, 0.3 * float(width), 0.6 * room), min(size_mm, 0.2 * float(height))
+        shape, taken = notched(shape, middle, wide, deep, lower=lower)
+        total += taken
+    return shape, total
+
+
+def _ends_of(points: Array, lower: bool) -> list[tuple[float, float]]:
+    """(middle, width) of each lowest or highest flat of an outline, one a lobe; the lowest or highest point of a round one."""
+    z = points[:, 1] if lower else -points[:, 1]
+    at_end = z < z.min() + 0.5
+    found = []
+    for i in np.flatnonzero(at_end & np.roll(at_end, -1)).tolist():
+        a, b = float(points[i, 0]), float(points[(i + 1) % len(points), 0])
+        if abs(a - b) > 4 * EASE_MM:
+            found.append(((a + b) / 2, abs(a - b)))
+    if found:
+        return found
+    return [(float(points[int(z.argmin()), 0]), float(np.ptp(points[:, 0])))]
+
+
 def _between(outline: Array, stops: list[float], thickness_mm: float) -> list[Array]:
     half, edges = thickness_mm / 2, [-1e6, *stops, 1e6]
     whole, pieces = Polygon(outline), []
@@ -279,10 +457,14 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, bends: l
     unit = along / length[:, None]
     contact = float(length.sum())
     corners: list[Array] = []
+    drains = breathes = False
     for i, here in enumerate(shrunk):
         into, out = unit[i - 1], unit[i]
         if into[0] * out[1] - into[1] * out[0] <= 1e-9:
             corners.append(here)  # a reflex corner stays in contact
+            continue
+        if into @ out > SMOOTH:
+            corners.append(here)  # a chord of a curved wall
             continue
         # Counter-clockwise, a floor runs to the right and a roof to the left.
         floor, roof = max(into[0], out[0]) > 0.7, max(-into[0], -out[0]) > 0.7
@@ -294,18 +476,14 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, bends: l
             continue
         corners += [here - into * leg, here + out * leg]
         contact -= 2 * leg
-    points = np.array(corners)
-    holes = _flow_holes(Polygon(points), rules.flow_hole_mm)
-    return Plate(
-        name,
-        baffle.axis,
-        baffle.at_mm,
-        Outline(points, np.zeros(len(points))),
-        holes,
-        piece,
-        abs(polygon_area(piece)),
-        float(contact),
-    )
+        drains, breathes = drains or floor, breathes or roof
+    shape = Outline(np.array(corners), np.zeros(len(corners)))
+    for size_mm, lower, cut in ((rules.limber_mm, True, drains), (rules.air_gap_mm, False, breathes)):
+        if size_mm > 0 and not cut:  # floor or roof runs out in a curve: there is no corner to cut off
+            shape, taken = _notched_at_ends(shape, piece, size_mm, lower)
+            contact -= taken
+    holes = _flow_holes(Polygon(shape.points), rules.flow_hole_mm)
+    return Plate(name, baffle.axis, baffle.at_mm, shape, holes, piece, abs(polygon_area(piece)), float(contact))
 
 
 def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float, float], ...]:

@@ -9,11 +9,12 @@ from typing import Literal
 import numpy as np
 from pydantic import Field, field_validator
 
-from bathyx.core.geometry.shell import Array, Shell, following
+from bathyx.core.geometry.shell import Array, Shell, covers
 from bathyx.core.material import fitting_metals
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
-FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection"]
+FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection", "balance"]
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,7 @@ USES: dict[str, FittingUse] = {
     "inspection": FittingUse(
         "Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice", 0.6
     ),
+    "balance": FittingUse("Balance pipe", 22, 6, 42, "bore of 20 mm and more between two lobes, common practice", 0.15),
 }
 
 
@@ -49,21 +51,21 @@ class Fitting(Frozen):
 
     id: str = Field(min_length=1, max_length=40)
     kind: FittingKind
-    face: str
-    u_mm: float
-    v_mm: float
+    face: str = Field(max_length=80)
+    u_mm: float = Field(ge=-20_000, le=20_000)
+    v_mm: float = Field(ge=-20_000, le=20_000)
     hole_mm: float = Field(gt=0, le=600)
     ring_mm: float = Field(0.0, ge=0, le=50)
     ring_od_mm: float = Field(0.0, ge=0, le=800)
     floor_clear_mm: float = Field(12.0, ge=0, le=500)
     swing_mm: float = Field(0.0, ge=0, le=2000)
-    metal: str = "as_sheet"
+    metal: str = Field("as_sheet", max_length=40)
 
     @field_validator("metal")
     @classmethod
     def _metal_exists(cls, key: str) -> str:
         if key not in fitting_metals():
-            raise ValueError(f"no fitting material {key!r}; there are {', '.join(fitting_metals())}")
+            raise Refusal(f"no fitting material {key!r}; there are {', '.join(fitting_metals())}")
         return key
 
     @property
@@ -96,26 +98,20 @@ def seat(shell: Shell, fitting: Fitting) -> Array | None:
 
 def floor_below(shell: Shell, x: float, y: float) -> float:
     """Height of the floor under (x, y), mm; the tank's lowest level outside its plan."""
-    low = float(shell.bounds[0][2])
     for face in shell.faces:
-        if face.normal[2] < -1e-6 and _covers(face.loop[:, :2], x, y):
-            return float(
-                face.loop[0, 2]
-                - ((x - face.loop[0, 0]) * face.normal[0] + (y - face.loop[0, 1]) * face.normal[1]) / face.normal[2]
-            )
-    return low
+        if any(covers(hole[:, :2], x, y) for hole in face.holes):
+            continue
+        for loops, normals in face.blocks:
+            low, high = loops[:, :, :2].min(axis=1), loops[:, :, :2].max(axis=1)
+            near = (normals[:, 2] < -1e-6) & (low[:, 0] <= x) & (x <= high[:, 0]) & (low[:, 1] <= y) & (y <= high[:, 1])
+            for k in np.flatnonzero(near).tolist():
+                loop, n = loops[k], normals[k]
+                if covers(loop[:, :2], x, y):
+                    return float(loop[0, 2] - ((x - loop[0, 0]) * n[0] + (y - loop[0, 1]) * n[1]) / n[2])
+    return float(shell.bounds[0][2])
 
 
-def _covers(loop: Array, x: float, y: float) -> bool:
-    """Even-odd rule, edges included on the low side."""
-    nxt = following(loop)
-    straddle = (loop[:, 1] > y) != (nxt[:, 1] > y)
-    rise = np.where(straddle, nxt[:, 1] - loop[:, 1], 1.0)
-    cross = loop[:, 0] + (y - loop[:, 1]) / rise * (nxt[:, 0] - loop[:, 0])
-    return bool(np.count_nonzero(straddle & (x < cross)) % 2)
-
-
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=24)
 def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, Array], ...]:
     """(pickup, inlet point (3,)): through the top the tube ends above the floor; through a wall it is the hole."""
     found = []
@@ -124,7 +120,14 @@ def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, 
         if spot is None:
             continue
         inlet = spot.copy()
-        if shell.by_id[fitting.face].normal[2] > 0.1:
+        if shell.by_id[fitting.face].normal_at(spot)[2] > 0.1:
             inlet[2] = floor_below(shell, spot[0], spot[1]) + fitting.floor_clear_mm
         found.append((fitting, inlet))
     return tuple(found)
+
+
+@lru_cache(maxsize=24)
+def balance_pipes(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Array, Array], ...]:
+    """(end (3,), end (3,)) of each balance pipe: its fittings in pairs, in the order they stand in; an odd one joins nothing."""
+    spots = [spot for f in fittings if f.kind == "balance" and (spot := seat(shell, f)) is not None]
+    return tuple(zip(spots[0::2], spots[1::2], strict=False))

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from pydantic import field_validator
+from pydantic import Field, field_validator
 
 from bathyx.core.inside.baffles import BaffleRules
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
 
 class Inside(Frozen):
     """Baffles and fittings."""
 
     baffles: BaffleRules = BaffleRules()
-    fittings: tuple[Fitting, ...] = ()
+    fittings: tuple[Fitting, ...] = Field((), max_length=60)
 
     @field_validator("fittings")
     @classmethod
@@ -21,5 +22,5 @@ class Inside(Frozen):
         ids = [f.id for f in fittings]
         twice = next((i for i in ids if ids.count(i) > 1), None)
         if twice:
-            raise ValueError(f"two fittings are called {twice!r}; give each its own id")
+            raise Refusal(f"two fittings are called {twice!r}; give each its own id")
         return fittings

@@ -10,6 +10,8 @@ from importlib.resources import files
 
 import numpy as np
 
+from bathyx.errors import Refusal
+
 
 @dataclass(frozen=True, eq=False)
 class Fluid:
@@ -48,8 +50,8 @@ def fluids() -> dict[str, Fluid]:
 
 
 def fluid(key: str) -> Fluid:
-    """The fluid called `key`; ValueError that names what there is."""
+    """The fluid called `key`; Refusal that names what there is."""
     try:
         return fluids()[key]
     except KeyError:
-        raise ValueError(f"no fluid {key!r}; there are {', '.join(fluids())}") from None
+        raise Refusal(f"no fluid {key!r}; there are {', '.join(fluids())}") from None

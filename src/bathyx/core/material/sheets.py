@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
+from bathyx.errors import Refusal
 
-class SheetError(ValueError):
+
+class SheetError(Refusal):
     """No such sheet; the message names what there is."""
 
 

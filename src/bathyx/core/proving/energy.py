@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bathyx.core.formula import Figure, formula
 from bathyx.core.proving.readings import ATMOSPHERE_KPA
+from bathyx.errors import Refusal
 
 GAMMA = 1.4
 STORED = formula(
@@ -18,11 +19,9 @@ STORED = formula(
 
 
 def stored_energy_j(gauge_kpa: float, volume_l: float) -> float:
-    """Joules in `volume_l` of air at `gauge_kpa` above the atmosphere; ValueError below zero."""
+    """Joules in `volume_l` of air at `gauge_kpa` above the atmosphere; Refusal below zero."""
     if gauge_kpa < 0 or volume_l < 0:
-        raise ValueError(
-            f"stored energy needs pressure and volume of zero or more; got {gauge_kpa:g} kPa, {volume_l:g} L"
-        )
+        raise Refusal(f"stored energy needs pressure and volume of zero or more; got {gauge_kpa:g} kPa, {volume_l:g} L")
     absolute = gauge_kpa + ATMOSPHERE_KPA
     return float(absolute * volume_l / (GAMMA - 1) * (1 - (ATMOSPHERE_KPA / absolute) ** ((GAMMA - 1) / GAMMA)))
 

@@ -14,6 +14,7 @@ from pydantic import Field
 from bathyx.core.formula import formula
 from bathyx.core.proving.readings import ATMOSPHERE_KPA
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
 BAROMETER = formula(
     "proving.barometer",
@@ -101,7 +102,7 @@ class Surroundings:
 
 
 def standard_kpa(altitude_m: float) -> float:
-    """Air pressure of the standard atmosphere at -500 to 5,000 m; ValueError outside. ICAO Doc 7488, eq. for the troposphere."""
+    """Air pressure of the standard atmosphere at -500 to 5,000 m; Refusal outside. ICAO Doc 7488, eq. for the troposphere."""
     if not -500 <= altitude_m <= 5000:
-        raise ValueError(f"an altitude of {altitude_m:g} m is outside -500 to 5000 m")
+        raise Refusal(f"an altitude of {altitude_m:g} m is outside -500 to 5000 m")
     return float(ATMOSPHERE_KPA * (1 - 2.25577e-5 * altitude_m) ** 5.25588)

@@ -22,7 +22,7 @@ from bathyx.core.proving.readings import STEADY_BAND, sensible
 from bathyx.core.proving.verdict import Verdict, read_trace
 from bathyx.core.units.frozen import Frozen
 
-MOST_SAMPLES_KEPT = 2000
+MOST_SAMPLES_DRAWN = 2000
 NEAR_TARGET = 0.10
 FALL_LOOKED_AT_S = 120.0
 
@@ -126,13 +126,13 @@ class Judgement:
         return kept
 
 
-def kept_rows(samples: Sequence[Sample]) -> list[list[float]]:
-    """Readings as a test's record keeps them, thinned evenly to at most MOST_SAMPLES_KEPT, the last one always among them."""
-    step = max(1, -(-len(samples) // MOST_SAMPLES_KEPT))
+def thinned(samples: Sequence[Sample]) -> list[Sample]:
+    """Readings for drawing, thinned evenly to at most MOST_SAMPLES_DRAWN, the last one always among them."""
+    step = max(1, -(-len(samples) // MOST_SAMPLES_DRAWN))
     kept = list(samples[::step])
     if kept and kept[-1] is not samples[-1]:
         kept.append(samples[-1])
-    return [s.row for s in kept]
+    return kept
 
 
 def start_refusal(terms: Terms, now: Sample | None) -> str:

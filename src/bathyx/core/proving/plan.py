@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from bathyx.core.proving.gauges import Surroundings, Weather
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
 Method = Literal["air_soap", "air_water", "water_fill", "water_press", "decay", "soak"]
 METHODS: dict[str, str] = {
@@ -56,7 +57,7 @@ class PlannedTest(Frozen):
         """`Tank`, ` the tank ` and the like are the tank: a spelling must not make it something else."""
         plain = " ".join(what.split())
         if not plain:
-            raise ValueError("say what is tested: the tank, a pipe, a compartment")
+            raise Refusal("say what is tested: the tank, a pipe, a compartment")
         return "tank" if plain.casefold().removeprefix("the ").removeprefix("whole ") == "tank" else plain
 
     @property

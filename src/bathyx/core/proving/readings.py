@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bathyx.core.geometry.shell import Array
+from bathyx.errors import Refusal
 
 ZERO_C_K = 273.15
 ATMOSPHERE_KPA = 101.325
@@ -33,7 +34,7 @@ PHYSICAL = {
 }
 
 
-class TraceError(ValueError):
+class TraceError(Refusal):
     """A trace from which nothing can be said; the message says what is missing."""
 
 

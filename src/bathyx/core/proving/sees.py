@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from bathyx.core.formula import formula
+from bathyx.errors import Refusal
 
 SEES = formula(
     "proving.sees",
@@ -33,7 +34,7 @@ def drops_per_hour(leak_ml_min: float, test_kpa: float, head_kpa: float, viscosi
     Laminar crack: liquid flow is air flow x (air viscosity / liquid's) x (head / pressure), the air's swelling left in.
     """
     if test_kpa <= 0 or head_kpa < 0 or viscosity_pa_s <= 0:
-        raise ValueError("drops need a test pressure and a viscosity above zero")
+        raise Refusal("drops need a test pressure and a viscosity above zero")
     mean = (2 * 101.325 + test_kpa) / (2 * 101.325)
     flow = leak_ml_min / mean * AIR_PA_S / viscosity_pa_s * head_kpa / test_kpa
     return flow * 60 / DROP_ML

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from bathyx.core.formula import formula
+from bathyx.errors import Refusal
 
 ALLOWANCE = formula(
     "sheet.allowance",
@@ -36,9 +37,9 @@ SHORT_FLANGE = formula(
 
 
 def allowance_mm(turn_deg: float, radius_mm: float, thickness_mm: float, k_factor: float) -> float:
-    """Flat length of the arc that a bend takes, measured on the neutral surface. ValueError outside 0 to 180 degrees."""
+    """Flat length of the arc that a bend takes, measured on the neutral surface. Refusal outside 0 to 180 degrees."""
     if not 0 < turn_deg <= 180:
-        raise ValueError(f"a bend turns between 0 and 180 degrees, not {turn_deg:g}")
+        raise Refusal(f"a bend turns between 0 and 180 degrees, not {turn_deg:g}")
     return math.radians(turn_deg) * (radius_mm + k_factor * thickness_mm)
 
 

@@ -8,17 +8,40 @@ from typing import Literal
 
 import numpy as np
 
-from bathyx.core.geometry.outline import Outline
+from bathyx.core.geometry.outline import Outline, polygon_area
 from bathyx.core.geometry.shell import Array
+
+SUMP = "sump"
 
 
 @dataclass(frozen=True, eq=False)
 class Hole:
-    """A round hole, mm in the blank."""
+    """A hole, mm in the blank. `border` (n, 2) where it is not round in the flat: one in a wall that is rolled after."""
 
     centre: Array
     diameter_mm: float
     label: str
+    border: Array | None = None
+
+    @property
+    def area_mm2(self) -> float:
+        """Area cut away."""
+        return polygon_area(self.border) if self.border is not None else float(np.pi / 4 * self.diameter_mm**2)
+
+    @property
+    def size(self) -> str:
+        """How large it is, for a list: its diameter, that of the tool for one that is bored round when rolled, or both sides."""
+        if self.border is None:
+            return f"ø{self.diameter_mm:g}"
+        if self.label == SUMP:
+            w, h = np.ptp(self.border, axis=0)
+            return f"{w:.0f} × {h:.0f}"
+        return f"ø{self.diameter_mm:g} when rolled"
+
+    def moved(self, shift: Array) -> Hole:
+        """The hole shifted by (2,)."""
+        border = None if self.border is None else self.border + shift
+        return Hole(self.centre + shift, self.diameter_mm, self.label, border)
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,7 +88,7 @@ class Blank:
     @cached_property
     def area_mm2(self) -> float:
         """Area after holes are cut."""
-        return self.outline.area_mm2 - float(sum(np.pi / 4 * h.diameter_mm**2 for h in self.holes))
+        return self.outline.area_mm2 - sum(h.area_mm2 for h in self.holes)
 
     def moved(self, shift: Array) -> Blank:
         """The blank with everything on it shifted by (2,)."""
@@ -73,7 +96,7 @@ class Blank:
             self.name,
             self.thickness_mm,
             self.outline.moved(shift),
-            tuple(Hole(h.centre + shift, h.diameter_mm, h.label) for h in self.holes),
+            tuple(h.moved(shift) for h in self.holes),
             tuple(
                 BendLine(b.start + shift, b.end + shift, b.turn_deg, b.up, b.radius_mm, b.allowance_mm, b.edge)
                 for b in self.bends

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array, Face, Shell, cross
+from bathyx.core.geometry.outline import polygon_area
+from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, covers, cross, facets_of
+from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, Plate
 from bathyx.core.inside.fittings import Fitting, seat
-from bathyx.core.sheet.blank import Blank, Hole, Mark, settled
-from bathyx.core.sheet.makeup import ENDS, BendRule, EdgeRole
+from bathyx.core.sheet.blank import SUMP, Blank, Hole, Mark, settled
+from bathyx.core.sheet.lay import Lay
+from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.sheet.unfold import FlatPiece, unfold
 
 
@@ -28,31 +32,51 @@ def shell_blanks(
     fittings: tuple[Fitting, ...],
     baffles: tuple[Baffle, ...],
     base: Shell,
+    names: tuple[str, tuple[str, ...]] = ("wrap", ()),
 ) -> tuple[Blank, ...]:
-    """Blanks of the panelled `shell` (which may have a face split for a seam); fittings are placed on the `base` shell."""
+    """Blanks of a shell.
+
+    Args:
+        shell: panelled, which may have a face split for a seam.
+        roles: what becomes of its edges.
+        thickness_mm: of the sheet.
+        rule: radius and K of bends.
+        fittings: holes, placed on the `base` shell.
+        baffles: marked where they cross.
+        base: the inside without the split.
+        names: of a piece that holds the whole ring, and the faces that name the others.
+    """
     found = []
     seated = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
     for piece in pieces_of(shell, roles, thickness_mm, rule):
-        holes, marks = [], []
+        holes: list[Hole] = []
+        marks: list[Mark] = []
         for face_id, lay in piece.lays.items():
             face = shell.by_id[face_id]
             for fitting, spot in seated:
                 if fitting.face == face.parent and _on(face, spot):
-                    holes.append(Hole(lay.point(spot), fitting.hole_mm, f"{fitting.title} {fitting.id}"))
+                    label = f"{fitting.title} {fitting.id}"
+                    if isinstance(face, CurvedFace) and isinstance(face.on, Revolved):
+                        marks.append(_after_forming(piece, label, len(marks)))
+                        continue
+                    holes.append(Hole(lay.point(spot), fitting.hole_mm, label, _developed(face, lay, spot, fitting)))
+            for hole in face.holes:
+                holes.append(_cut_out(lay.point(hole)))
             for number, baffle in enumerate(baffles, start=1):
                 for start, end in _crossing(face, baffle):
                     marks.append(Mark(lay.point(start), lay.point(end), f"B{number}"))
-            middle = lay.point(face.centroid)
-            marks.append(Mark(middle, middle, face_id))
+            if not piece.rolled:
+                middle = lay.point(face.centroid)
+                marks.append(Mark(middle, middle, face_id))
         found.append(
             settled(
                 Blank(
-                    _name(piece),
+                    _name(piece, shell, names),
                     thickness_mm,
                     piece.outline,
                     tuple(holes),
                     piece.bends,
-                    tuple(marks),
+                    (*marks, *piece.marks),
                     tuple(piece.lays),
                     "shell",
                 )
@@ -80,38 +104,96 @@ def baffle_blanks(plates: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank
     )
 
 
-def _name(piece: FlatPiece) -> str:
+def _name(piece: FlatPiece, shell: Shell, names: tuple[str, tuple[str, ...]]) -> str:
     faces = list(piece.lays)
+    whole, main = names
+    parents = {face.split(":")[0] for face in faces}
+    body = piece.rolled and whole == "body" and shell.by_id[faces[0]].role in ("wall", "floor", "roof")
+    ring = {f.parent for f in shell.faces if f.role not in ("end", "sump")}
+    if body or (ring and parents >= ring):
+        return whole
     if len(faces) == 1:
         return faces[0]
-    main = [f for f in ("bottom", "rear", "top", "front") if any(face.split(":")[0] == f for face in faces)]
-    if len(main) == 4:
-        return "perimeter" if any(":" in face for face in faces) else "wrap"
-    return " + ".join(main or faces[:2])
+    return " + ".join([f for f in main if f in parents] or faces[:2])
 
 
 def _on(face: Face, spot: Array) -> bool:
     """Whether a point of the parent face lies on this part of it (edges count on the low side)."""
     if face.id == face.parent:
         return True
-    along = face.frame[1]
-    reach = (face.loop - face.frame[0]) @ along
-    return bool(reach.min() <= (spot - face.frame[0]) @ along < reach.max())
+    u, v = face.uv(spot[None])[0]
+    return covers(face.outline, float(u), float(v))
+
+
+def _cut_out(border: Array) -> Hole:
+    """The hole a sump needs in its floor; a circle of its area where it is round."""
+    middle = border.mean(axis=0)
+    away = np.hypot(*(border - middle).T)
+    if len(border) > 8 and np.ptp(away) < 5e-3 * away.mean():
+        return Hole(middle, 2 * math.sqrt(abs(polygon_area(border)) / math.pi), SUMP)
+    return Hole(middle, float(np.ptp(border, axis=0).max()), SUMP, border if polygon_area(border) > 0 else border[::-1])
+
+
+def _after_forming(piece: FlatPiece, label: str, row: int) -> Mark:
+    """A hole in a formed head is cut when it has its shape; the blank says so."""
+    spot = piece.outline.faceted.mean(axis=0) - np.array([0.0, 30.0 * (row + 1)])
+    return Mark(spot, spot, f"{label}: cut after forming")
+
+
+def _developed(face: Face, lay: Lay, spot: Array, fitting: Fitting) -> Array | None:
+    """The flat border of a hole bored square into a rolled wall: r asin(x / r) round it for x across, geometry."""
+    if not isinstance(face, CurvedFace) or not isinstance(face.on, Cylinder):
+        return None
+    r = face.on.radius
+    turn = np.linspace(0, 2 * np.pi, 96, endpoint=False)
+    across, along = fitting.hole_mm / 2 * np.sin(turn), fitting.hole_mm / 2 * np.cos(turn)
+    centre = lay.point(spot)
+    x = lay.neutral * np.arcsin(np.clip(across / r, -1, 1))
+    return centre + np.column_stack([x, along]) @ lay.turn.T
 
 
 def _crossing(face: Face, baffle: Baffle) -> list[tuple[Array, Array]]:
     """Segments where a baffle's middle plane crosses a face."""
     i = AXIS_INDEX[baffle.axis]
-    if (face.id in ENDS and baffle.axis == "y") or abs(face.normal[i]) > 1 - 1e-9:
+    if isinstance(face, CurvedFace):
+        return _crossing_curved(face, i, baffle.at_mm)
+    if abs(face.normal[i]) > 1 - 1e-9:
         return []
-    side = face.loop[:, i] - baffle.at_mm
-    points = []
-    for k in range(len(side)):
-        j = (k + 1) % len(side)
-        if side[k] * side[j] < 0:
-            points.append(face.loop[k] + (face.loop[j] - face.loop[k]) * (side[k] / (side[k] - side[j])))
+    points = _crossings(face.loop, i, baffle.at_mm)
     if len(points) < 2:
         return []
     along = cross(face.normal, np.eye(3)[i])
     points.sort(key=lambda p: float(p @ along))
     return list(zip(points[0::2], points[1::2], strict=False))
+
+
+def _crossing_curved(face: CurvedFace, i: int, at_mm: float) -> list[tuple[Array, Array]]:
+    """On a cylinder square to the plane one line round it; along it, a line a side; heads are not marked."""
+    surface = face.on
+    if not isinstance(surface, Cylinder):
+        return []
+    low, high = face.outline.min(axis=0), face.outline.max(axis=0)
+    if abs(float(surface.axis[i])) > 1 - 1e-9:
+        u = float((at_mm - surface.origin[i]) / surface.axis[i])
+        if not low[0] < u < high[0]:
+            return []
+        inset = 1e-6 * float(high[1] - low[1])
+        ends = face.points(np.array([[u, low[1] + inset], [u, high[1] - inset]]))
+        return [(ends[0], ends[1])]
+    found = []
+    for loop, _ in facets_of(face):
+        points = _crossings(loop, i, at_mm)
+        if len(points) == 2:
+            found.append((points[0], points[1]))
+    return found
+
+
+def _crossings(loop: Array, i: int, at_mm: float) -> list[Array]:
+    """Points where a loop crosses the plane at `at_mm` along axis `i`."""
+    side = loop[:, i] - at_mm
+    points = []
+    for k in range(len(side)):
+        j = (k + 1) % len(side)
+        if side[k] * side[j] < 0:
+            points.append(loop[k] + (loop[j] - loop[k]) * (side[k] / (side[k] - side[j])))
+    return points

@@ -1,8 +1,10 @@
 """The make-up: for each edge of the shell, bent or welded, and with which joint.
 
-Four schools: `plates` (every edge welded), `two_l` (two bent pieces and two ends), `wrap` (one piece with a seam at
+Schools: `plates` (every edge welded), `two_l` (two bent pieces and two ends), `wrap` (one piece with a seam at
 the upper rear corner and two ends set in it), `perimeter` (two profile sides that cover a folded strip whose seam
-lies on the flat of the top). Single edges may be chosen otherwise. Ends are always welded.
+lies on the flat of the top), `rolled` (a rolled body and two ends), `pressed` (two halves with a flange seam). A family
+says which of them suit it and where their seams run (`MakeUpPlan`). Single edges may be chosen otherwise. Ends are always
+welded.
 """
 
 from __future__ import annotations
@@ -15,27 +17,30 @@ from pydantic import Field
 
 from bathyx.core.geometry.shell import Edge, Shell
 from bathyx.core.material import Sheet
+from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
-School = Literal["plates", "two_l", "wrap", "perimeter"]
+School = Literal["plates", "two_l", "wrap", "perimeter", "rolled", "pressed"]
 SCHOOLS: dict[str, str] = {
     "plates": "Sheared plates",
     "two_l": "Two bent pieces",
     "wrap": "One wrap",
     "perimeter": "Sides and perimeter",
+    "rolled": "Rolled body",
+    "pressed": "Pressed halves",
 }
-ENDS = ("left end", "right end")
 SQUARE_DEG = 1.0
 
 
-class MakeUpError(ValueError):
+class MakeUpError(Refusal):
     """A make-up that cannot be built, with the edge to weld instead."""
 
 
 class EdgeChoice(Frozen):
     """One edge taken out of the school's hands."""
 
-    edge: str
+    edge: str = Field(max_length=80)
     role: Literal["bend", "weld"]
 
 
@@ -56,22 +61,21 @@ class MakeUp(Frozen):
     joint: Literal["corner", "lap"] = "corner"
     bend_radius_mm: float | None = Field(None, ge=0, le=200)
     k_factor: float | None = Field(None, gt=0, le=0.5)
-    edges: tuple[EdgeChoice, ...] = ()
+    edges: tuple[EdgeChoice, ...] = Field((), max_length=60)
     both_sides: bool = False
     brake: Brake = Brake()
-
-    def split_face(self) -> str | None:
-        """The face that carries a seam on its flat, if the school has one."""
-        return "top" if self.school == "perimeter" else None
 
 
 @dataclass(frozen=True)
 class EdgeRole:
-    """What becomes of an edge: bent, or welded with a joint; `over` is the face that laps past the other by t."""
+    """What becomes of an edge: bent, welded with a joint, or rolled: the sheet runs on over it without either.
+
+    `over` is the face that laps past the other by t.
+    """
 
     edge: Edge
-    kind: Literal["bend", "weld"]
-    joint: Literal["bend", "corner", "lap", "butt"]
+    kind: Literal["bend", "weld", "roll"]
+    joint: Literal["bend", "corner", "lap", "butt", "roll"]
     over: str | None = None
 
     def run_past_mm(self, face: str, thickness_mm: float) -> float:
@@ -93,68 +97,81 @@ def bend_rule(makeup: MakeUp, sheet: Sheet) -> BendRule:
     return BendRule(radius, sheet.material.k_factor if makeup.k_factor is None else makeup.k_factor)
 
 
-@lru_cache(maxsize=64)
-def roles_of(shell: Shell, makeup: MakeUp) -> tuple[EdgeRole, ...]:
+def plan_of(makeup: MakeUp, tank: TankFamily) -> MakeUpPlan:
+    """How the make-up's school makes this tank. MakeUpError that names the schools that suit it."""
+    plan = tank.plan(makeup.school)
+    if plan is None:
+        fits = ", ".join(f"{SCHOOLS[s]} ({s})" for s in tank.schools())
+        raise MakeUpError(f"a tank of the {tank.family} family is not made as {SCHOOLS[makeup.school]}; choose {fits}")
+    return plan
+
+
+@lru_cache(maxsize=24)
+def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, ...]:
     """One role per edge, in the shell's order. MakeUpError when a piece would close on itself without a seam."""
+    plan = plan_of(makeup, tank)
     chosen = {choice.edge: choice.role for choice in makeup.edges}
-    known = {edge.id for edge in shell.edges}
-    for name in chosen:
-        if any(end in name for end in ENDS) and chosen[name] == "bend":
-            raise MakeUpError(f"{name}: ends are welded in this release; bend edges between the other faces")
-    seams = _seams(shell, makeup)
+    seams = _seams(shell, plan)
     roles = []
     for edge in shell.edges:
-        kind = chosen.get(edge.id) if edge.id in known else None
+        a, b = shell.by_id[edge.a], shell.by_id[edge.b]
+        kept_apart = "end" in (a.role, b.role) or (a.role == "sump") != (b.role == "sump")
+        kind = chosen.get(edge.id)
+        if kind == "bend" and kept_apart:
+            raise MakeUpError(
+                f"{edge.id}: ends and sumps are welded in this release; bend edges between the other faces"
+            )
+        if edge.smooth:
+            runs_on = a.parent != b.parent and not kept_apart and kind != "weld" and edge.id not in seams
+            roles.append(EdgeRole(edge, "roll", "roll") if runs_on else EdgeRole(edge, "weld", "butt"))
+            continue
         if kind is None:
-            kind = "weld" if edge.id in seams or _at_end(edge) else "bend"
-        if abs(edge.angle_deg - 180) < 1e-6:
-            roles.append(EdgeRole(edge, "weld", "butt"))
-        elif kind == "bend":
+            kind = "weld" if edge.id in seams or kept_apart or a.role == "sump" else "bend"
+        if kind == "bend":
             roles.append(EdgeRole(edge, "bend", "bend"))
         else:
-            roles.append(EdgeRole(edge, "weld", *_joint(edge, makeup)))
+            roles.append(EdgeRole(edge, "weld", *_joint(edge, makeup, shell, plan, tank)))
     _refuse_closed_piece(shell, roles)
     return tuple(roles)
 
 
-def _at_end(edge: Edge) -> bool:
-    return edge.a in ENDS or edge.b in ENDS
+def _seams(shell: Shell, plan: MakeUpPlan) -> set[str]:
+    """Edges between ring faces that the school welds. Ring faces stand in the shell in order round the tank."""
+    ring = [face.id for face in shell.faces if face.role not in ("end", "sump")]
+    between: dict[frozenset[str], list[str]] = {}
+    for edge in shell.edges:
+        between.setdefault(frozenset((edge.a, edge.b)), []).append(edge.id)
+    found = set()
+    for i, face in enumerate(ring):
+        if plan.seams_after is None or face in plan.seams_after:
+            shared = between.get(frozenset((face, ring[(i + 1) % len(ring)])), [])
+            if shared:
+                found.add(shared[i % len(shared)])
+    return found
 
 
-def _seams(shell: Shell, makeup: MakeUp) -> set[str]:
-    """Edges between wrap faces that the school welds. Wrap faces stand in the shell in order round the profile."""
-    ring = [face.id for face in shell.faces if face.id not in ENDS]
-    after = {face: ring[(i + 1) % len(ring)] for i, face in enumerate(ring)}
-    between = {frozenset((edge.a, edge.b)): edge.id for edge in shell.edges}
-
-    def leaving(face: str) -> str:
-        return between[frozenset((face, after[face]))]
-
-    if makeup.school == "plates":
-        return {leaving(face) for face in ring}
-    if makeup.school == "two_l":
-        return {leaving("rear"), leaving("front")}
-    if makeup.school == "wrap":
-        return {leaving("rear")}
-    return set()
-
-
-def _joint(edge: Edge, makeup: MakeUp) -> tuple[Literal["corner", "lap"], str | None]:
+def _joint(
+    edge: Edge, makeup: MakeUp, shell: Shell, plan: MakeUpPlan, tank: TankFamily
+) -> tuple[Literal["corner", "lap"], str | None]:
     """Joint and lapping face. A reflex edge can only meet corner to corner: nothing can run past inside the tank.
 
     So can an oblique one: a square lap would stand inside its neighbour, or off it.
     """
     if edge.reflex or abs(edge.turn_deg - 90) > SQUARE_DEG:
         return "corner", None
-    end = edge.a if edge.a in ENDS else edge.b if edge.b in ENDS else None
+    end = next((name for name in (edge.a, edge.b) if shell.by_id[name].role == "end"), None)
     wrap = edge.b if end == edge.a else edge.a
-    if makeup.school == "perimeter" and end:
+    if end:
+        set_in = tank.set_in(end)
+        if set_in is not None:
+            return "lap", wrap if set_in else end
+    if plan.ends_over == "always" and end:
         return "lap", end
     if makeup.joint == "corner":
         return "corner", None
     if end:
-        return "lap", wrap if makeup.school == "wrap" else end
-    level = [face for face in (edge.a, edge.b) if face.split(":")[0] in ("top", "bottom")]
+        return "lap", wrap if plan.ends_over == "ring" else end
+    level = [name for name in (edge.a, edge.b) if shell.by_id[name].role in ("roof", "floor")]
     return "lap", level[0] if level else edge.a
 
 
@@ -167,9 +184,10 @@ def _refuse_closed_piece(shell: Shell, roles: list[EdgeRole]) -> None:
         return face
 
     for role in roles:
-        if role.kind != "bend":
+        if role.kind == "weld":
             continue
         a, b = root(role.edge.a), root(role.edge.b)
         if a == b:
-            raise MakeUpError(f"bending {role.edge.id} closes the piece on itself; weld at least one edge of the ring")
+            what = "bending" if role.kind == "bend" else "rolling on over"
+            raise MakeUpError(f"{what} {role.edge.id} closes the piece on itself; weld at least one edge of the ring")
         group[a] = b

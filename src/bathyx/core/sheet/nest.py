@@ -9,13 +9,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bathyx.core.sheet.blank import Blank
+from bathyx.errors import Refusal, Stopped
 
 
-class NestError(ValueError):
+class NestError(Refusal):
     """A blank that no stock sheet takes."""
 
 
-class NestStopped(Exception):
+class NestStopped(Stopped):
     """The maker stopped the search."""
 
 

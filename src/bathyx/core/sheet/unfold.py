@@ -1,34 +1,27 @@
 """Unfolding: faces joined by bent edges laid out in the plane, seen from inside the tank.
 
 Each face's inside polygon is trimmed by the set-back at its bends and extended by the run-past at its welds; two
-neighbours lie a bend allowance apart. Generic over shells of planar faces whose bends form a tree.
+neighbours lie a bend allowance apart. A rolled face lies developed beside its neighbour. Generic over shells whose bends
+and rolled edges form a tree.
 """
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from dataclasses import dataclass
 
 import numpy as np
 from shapely import Polygon, union_all
 
-from bathyx.core.geometry.outline import Outline, OutlineError, offset_polygon, polygon_area, rounded
-from bathyx.core.geometry.shell import Array, Face, Shell, cross, following
+from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded
+from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, following
+from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
-from bathyx.core.sheet.blank import BendLine
+from bathyx.core.sheet.blank import BendLine, Mark
+from bathyx.core.sheet.heads import head_blank
+from bathyx.core.sheet.lay import Lay, lay_of
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
-
-
-@dataclass(frozen=True, eq=False)
-class Lay:
-    """A face laid in the plane: a point P of it lands at `shift` + `axes` P. `axes` (2, 3), `shift` (2,)."""
-
-    axes: Array
-    shift: Array
-
-    def point(self, p: Array) -> Array:
-        """Flat position (2,) or (n, 2) of a point (3,) or points (n, 3) of the face."""
-        return np.asarray(p @ self.axes.T + self.shift)
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,6 +31,8 @@ class FlatPiece:
     lays: dict[str, Lay]
     outline: Outline
     bends: tuple[BendLine, ...]
+    marks: tuple[Mark, ...] = ()
+    rolled: bool = False
 
 
 def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> list[FlatPiece]:
@@ -46,11 +41,23 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
     for role in roles:
         touching[role.edge.a].append(role)
         touching[role.edge.b].append(role)
-    by_face = {face.id: _in_order(face, touching[face.id]) for face in shell.faces}
+    by_face = {}
+    for face in shell.faces:
+        order = _in_order(face, touching[face.id])
+        if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
+            order = [order[i] for i in _kept(face.outline_uv[::-1], order)]
+        by_face[face.id] = order
     pieces: list[FlatPiece] = []
     done: set[str] = set()
     for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
         if face.id in done:
+            continue
+        if isinstance(face, CurvedFace) and isinstance(face.on, Revolved):
+            outline, marks = head_blank(face, thickness_mm)
+            pieces.append(
+                FlatPiece({face.id: lay_of(face, face.on.up, thickness_mm, rule.k_factor)}, outline, (), marks, True)
+            )
+            done.add(face.id)
             continue
         piece = _unfold_from(face, shell, by_face, thickness_mm, rule)
         done |= set(piece.lays)
@@ -59,7 +66,7 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
 
 
 def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> FlatPiece:
-    lays = {root.id: _first_lay(root, by_face[root.id])}
+    lays = {root.id: _first_lay(root, by_face[root.id], t, rule)}
     cores = {root.id: _core(root, lays[root.id], by_face, t, rule)}
     bends: list[BendLine] = []
     strips: list[Array] = []
@@ -68,12 +75,17 @@ def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t
         parent = shell.by_id[queue.pop(0)]
         for role in by_face[parent.id]:
             other = role.edge.b if role.edge.a == parent.id else role.edge.a
-            if role.kind != "bend" or other in lays:
+            if role.kind == "weld" or other in lays:
                 continue
             child, edge = shell.by_id[other], role.edge
+            if role.kind == "roll":
+                lays[child.id] = _beside(parent, child, lays[parent.id], role, 0.0, t, rule)
+                cores[child.id] = _core(child, lays[child.id], by_face, t, rule)
+                queue.append(child.id)
+                continue
             allowance = allowance_mm(edge.turn_deg, rule.radius_mm, t, rule.k_factor)
             setback = setback_mm(edge.turn_deg, rule.radius_mm, t, edge.reflex)
-            lays[child.id] = _beside(parent, child, lays[parent.id], role, allowance - 2 * setback)
+            lays[child.id] = _beside(parent, child, lays[parent.id], role, allowance - 2 * setback, t, rule)
             cores[child.id] = _core(child, lays[child.id], by_face, t, rule)
             near = _side(cores[parent.id], by_face[parent.id], role)
             far = _side(cores[child.id], by_face[child.id], role)
@@ -81,50 +93,127 @@ def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t
             start, end = (near[0] + far[1]) / 2, (near[1] + far[0]) / 2
             bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, rule.radius_mm, allowance, edge.id))
             queue.append(child.id)
-    if len(lays) == 1:
+    if len(lays) == 1 and root.kind == "plane" and any(role.edge.arc for role in by_face[root.id]):
+        outline = _arced(root, lays[root.id], by_face[root.id], t)
+    elif len(lays) == 1 and root.kind == "plane":
         outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, t, rule))
     else:
         outline = _joined(list(cores.values()) + strips)
-    return FlatPiece(lays, outline, tuple(bends))
+    rolled = any(shell.by_id[name].kind != "plane" for name in lays)
+    return FlatPiece(lays, outline, tuple(bends), _tangents(shell, lays, by_face, rolled), rolled)
 
 
-def _first_lay(face: Face, roles: list[EdgeRole]) -> Lay:
+def _first_lay(face: Face, roles: list[EdgeRole], t: float, rule: BendRule) -> Lay:
     """Bends run up the sheet; a face without bends lies along its frame."""
-    bent = [r.edge for r in roles if r.kind == "bend"]
+    bent = [r.edge for r in roles if r.kind != "weld"]
     if bent:
         up = (bent[0].end - bent[0].start) / bent[0].length_mm
         if up.sum() < 0:
             up = -up
     else:
-        up = face.frame[2]
-    along = cross(up, -face.normal)
-    return Lay(np.stack([along, up]), np.zeros(2))
+        up = face.frame[2] if face.kind == "plane" else np.zeros(3)
+    return lay_of(face, up, t, rule.k_factor)
 
 
-def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float) -> Lay:
-    """The child's lay: its edge parallel to the parent's, `gap` further out."""
+def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float, t: float, rule: BendRule) -> Lay:
+    """The child's lay: its edge on the parent's, `gap` further out."""
     edge = role.edge
-    p, q = lay.point(edge.start), lay.point(edge.end)
-    direction = (q - p) / edge.length_mm
+    ends = np.stack([edge.start, edge.end])
+    p, q = lay.point(ends)
+    direction = (q - p) / math.dist(p, q)
     out = np.array([direction[1], -direction[0]])
-    if (lay.point(parent.centroid) - p) @ out > 0:
+    if (lay.point(_spot_on(parent)) - p) @ out > 0:
         out = -out
-    axis = (edge.end - edge.start) / edge.length_mm
-    inward = child.centroid - edge.start
-    inward = inward - axis * (inward @ axis)
-    side = cross(child.normal, axis)
-    side = side if side @ inward > 0 else -side
-    along = axis * direction[0] + side * out[0]
-    up = axis * direction[1] + side * out[1]
-    axes = np.stack([along, up])
-    return Lay(axes, p + out * gap - axes @ edge.start)
+    own = lay_of(child, (edge.end - edge.start) / edge.length_mm, t, rule.k_factor)
+    a, b = own.local(ends)
+    u = (b - a) / math.dist(a, b)
+    c, s = float(u @ direction), float(u[0] * direction[1] - u[1] * direction[0])
+    turn = np.array([[c, -s], [s, c]])
+    return own.moved(turn, p + out * gap - turn @ a)
+
+
+def _spot_on(face: Face) -> Array:
+    """A point well inside a face, (3,)."""
+    if face.kind == "plane":
+        return face.centroid
+    low, high = face.outline.min(axis=0), face.outline.max(axis=0)
+    return np.asarray(face.points(((low + high) / 2)[None])[0])
+
+
+def _tangents(shell: Shell, lays: dict[str, Lay], by_face: dict[str, list[EdgeRole]], rolled: bool) -> tuple[Mark, ...]:
+    """Lines where a rolled part begins, and each rolled part's inside radius."""
+    if not rolled:
+        return ()
+    found: list[Mark] = []
+    drawn: set[str] = set()
+    for name, lay in lays.items():
+        face = shell.by_id[name]
+        if not isinstance(face, CurvedFace):
+            continue
+        surface = face.on
+        assert isinstance(surface, Cylinder)
+        middle = lay.point(_spot_on(face))
+        found.append(Mark(middle, middle, f"roll to R {surface.radius:g} inside"))
+        for role in by_face[name]:
+            if role.kind == "roll" and role.edge.id not in drawn:
+                drawn.add(role.edge.id)
+                found.append(Mark(lay.point(role.edge.start), lay.point(role.edge.end), ""))
+    return tuple(found)
+
+
+def _arced(face: Face, lay: Lay, order: list[EdgeRole], t: float) -> Outline:
+    """A plate with arcs in its border, moved outward where it laps; every edge of it the same way."""
+    flat = lay.point(face.loop)[::-1]
+    n = len(flat)
+    starts = [i for i in range(n) if order[i] is not order[i - 1]]
+    points, bulges = [], []
+    for k, i in enumerate(starts or [0]):
+        role = order[i]
+        end = starts[(k + 1) % len(starts)] if starts else i
+        count = (end - i) % n or n
+        arc = role.edge.arc
+        if arc is None:
+            points += [flat[(i + m) % n] for m in range(count)]
+            bulges += [0.0] * count
+            continue
+        centre = lay.point(arc.centre)
+        p = flat[i]
+        middle = flat[(i + count // 2) % n]
+        way = math.copysign(1.0, _cross2(p - centre, middle - centre)) if starts else 1.0
+        p = centre + (p - centre) * arc.radius / math.dist(p, centre)
+        if not starts:
+            points += [p, 2 * centre - p]
+            bulges += [way, way]
+        else:
+            half = centre + arc.radius * _turned(p - centre, way * arc.sweep / 2) / arc.radius
+            points += [p, half]
+            bulges += [way * math.tan(arc.sweep / 8)] * 2
+    past = {role.run_past_mm(face.id, t) for role in order}
+    outline = Outline(np.array(points), np.array(bulges))
+    if len(past) > 1:
+        raise OutlineError(f"{face.id}: some of its edges lap and others do not; choose one joint all round it")
+    return offset_arcs(outline, past.pop())
+
+
+def _cross2(a: Array, b: Array) -> float:
+    return float(a[0] * b[1] - a[1] * b[0])
+
+
+def _turned(v: Array, angle: float) -> Array:
+    c, s = math.cos(angle), math.sin(angle)
+    return np.array([c * v[0] - s * v[1], s * v[0] + c * v[1]])
 
 
 def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Array:
     """The face's flat polygon, counter-clockwise in the plane, edge i offset by set-back or run-past."""
-    flat = lay.point(face.loop)[::-1]
+    flat = lay.border(face)[::-1]
+    order = by_face[face.id]
+    if face.kind != "plane":  # by_face has the corners only
+        flat = flat[_kept(flat, _in_order(face, list(dict.fromkeys(order))))]
     offsets = np.zeros(len(flat))
-    for i, role in enumerate(by_face[face.id]):
+    for i, role in enumerate(order):
+        if role.kind == "roll":
+            continue
         if role.kind == "bend":
             offsets[i] = -setback_mm(role.edge.turn_deg, rule.radius_mm, t, role.edge.reflex)
         else:
@@ -139,12 +228,20 @@ def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, ru
     return core
 
 
+def _kept(flat: Array, order: list[EdgeRole]) -> list[int]:
+    """Points of a developed border that are corners of it: not those in the middle of its straight sides."""
+    into, out = flat - np.roll(flat, 1, axis=0), following(flat) - flat
+    bent = np.abs(into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0]) > 1e-9 * np.hypot(*out.T) * np.hypot(*into.T)
+    return [i for i in range(len(flat)) if bent[i] or order[i] is not order[i - 1]]
+
+
 def _in_order(face: Face, roles: list[EdgeRole]) -> list[EdgeRole]:
     """The face's roles in the order of its reversed loop, which is the order of its flat polygon's edges."""
     loop = face.loop[::-1]
     middles = (loop + following(loop)) / 2
-    ends = np.array([(role.edge.start + role.edge.end) / 2 for role in roles])
-    nearest = np.linalg.norm(middles[:, None] - ends[None], axis=2).argmin(axis=1)
+    ends = np.concatenate([(role.edge.line[:-1] + role.edge.line[1:]) / 2 for role in roles])
+    owner = np.repeat(np.arange(len(roles)), [len(role.edge.line) - 1 for role in roles])
+    nearest = owner[np.linalg.norm(middles[:, None] - ends[None], axis=2).argmin(axis=1)]
     return [roles[i] for i in nearest]
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from bathyx.core.brief import Brief
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Face, Shell
@@ -43,8 +45,10 @@ class Service:
 def service_kpa(shell: Shell, face: Face, service: Service) -> float:
     """Pressure on a face in service, kPa gauge: at a third of its height from below."""
     low, high = shell.bounds
-    bottom, top = float(face.loop[:, 2].min()), float(face.loop[:, 2].max())
-    depth_mm = float(high[2]) + service.rise_mm - (bottom + (top - bottom) / 3)
+    heights = np.concatenate([loops[:, :, 2].ravel() for loops, _ in face.blocks])
+    bottom, top = float(heights.min()), float(heights.max())
+    third = (top - bottom) / 3 if face.kind == "plane" else 0.0  # a curved wall is as strong as at its lowest line
+    depth_mm = float(high[2]) + service.rise_mm - (bottom + third)
     along_mm = float(high[0] - low[0])
     head = service.density * (GRAVITY * depth_mm + service.braking_g * GRAVITY * along_mm) / 1e6
     water = WATER_DENSITY * GRAVITY * depth_mm / 1e6 if service.tested_full else 0.0

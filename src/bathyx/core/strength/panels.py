@@ -11,14 +11,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+
 from bathyx.core.formula import Figure, formula
-from bathyx.core.geometry.shell import Face, Shell
+from bathyx.core.geometry.shell import CurvedFace, Face, Shell
+from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
+from bathyx.core.strength.membranes import arch_kpa, pulls_in_kpa, round_panel, stress_factor
 from bathyx.core.strength.shapes import PanelShape, panels_of
 from bathyx.core.units import kpa, megapascals, mm
 
@@ -38,6 +42,8 @@ THROAT = formula(
     tolerance="−0 / +40 % for a weld with both sides or a full groove (engineering estimate)",
 )
 THROAT_SHARE = 0.7
+ROUND_CORNERS = 24
+SHELL_HOLE = 2.5  # a bare round hole in a wall with twice the stress round as along: Timoshenko & Goodier, from memory
 HINGE = 1.5 * THROAT_SHARE**2
 HOLE_STRESS = (
     2.0  # bending round a bare hole, between 1.8 and 2.2: Timoshenko, art. on holes in bent plates, from memory
@@ -61,6 +67,12 @@ class PanelLoad:
     link: str
     service_kpa: float
     service_bears_kpa: float
+    curved: str = ""
+
+    @property
+    def size(self) -> str:
+        """How large it is, in words: sides of a panel, radius or head of a curved wall."""
+        return self.curved or f"{self.short_mm:.0f} × {mm(self.long_mm)}"
 
     @property
     def service_use(self) -> float:
@@ -75,6 +87,7 @@ class Strength:
     pressure_kpa: float
     panels: tuple[PanelLoad, ...]
     sheet: Sheet
+    pulls_in_kpa: float | None = None
 
     @property
     def worst(self) -> PanelLoad:
@@ -91,7 +104,7 @@ class Strength:
         """Test pressure that the weakest link bears."""
         w = self.worst
         low, high = w.bulge_mm
-        shape = "" if w.rectangular else ", no rectangle: as the rectangle that bulges alike"
+        shape = "" if w.rectangular or w.curved else ", no rectangle: as the rectangle that bulges alike"
         bulge = (
             f"bulges {low:.1f} to {mm(high, 1)}, {megapascals(w.stress_mpa)}"
             if w.in_range
@@ -99,10 +112,15 @@ class Strength:
         )
         least = "at least " if w.at_least else ""
         working = (
-            f"{w.face}, {w.short_mm:.0f} × {mm(w.long_mm)}{shape}: at {kpa(self.pressure_kpa)} {bulge}; weakest is "
+            f"{w.face}, {w.size}{shape}: at {kpa(self.pressure_kpa)} {bulge}; weakest is "
             f"{w.link}: bears {least}{kpa(w.bears_kpa)}. In service {self.worst_in_service.face} carries "
             f"{self.worst_in_service.service_kpa:.1f} of {kpa(self.worst_in_service.service_bears_kpa)}"
         )
+        if self.pulls_in_kpa is not None:
+            working += (
+                f". A blocked vent or a pump on a closed tank pulls the body in at about {kpa(self.pulls_in_kpa)} below the "
+                "air outside"
+            )
         return Figure("Tank bears", w.bears_kpa, "pressure", LARGE, working)
 
 
@@ -162,7 +180,20 @@ def strength(
             f.face == face.id and f.hole_mm > 10 * t and (f.ring_mm < t or f.ring_od_mm < 1.3 * f.hole_mm)
             for f in fittings
         )
-        shapes = panels_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
+        if isinstance(face, CurvedFace) and (carried := stress_factor(face, t)) is not None:
+            loads.append(
+                _membrane(
+                    shell,
+                    face,
+                    (carried[0] * (SHELL_HOLE if bare else 1.0), carried[1]),
+                    sheet,
+                    pressure_kpa,
+                    service,
+                    mine,
+                )
+            )
+            continue
+        shapes = _plates_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
         weakest = min(shapes, key=lambda s: _bears(s, sheet, TEST_SHARE, welded, bare, both_sides)[0].kpa)
         found, link = _bears(weakest, sheet, TEST_SHARE, welded, bare, both_sides)
         served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both_sides)[0]
@@ -186,11 +217,82 @@ def strength(
                 served.kpa,
             )
         )
-    return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), sheet)
+    return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), sheet, _pulls_in(shell, sheet))
+
+
+def _plates_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]:
+    """The flat panels of a face; the whole disc of a round end, which baffles across the body do not touch."""
+    if isinstance(face, CurvedFace):
+        assert isinstance(face.on, Revolved)
+        if face.kind == "pressed":
+            short, long = sorted((2 * face.on.reach).tolist())
+            return (PanelShape(short, long, True, short * long),)
+        return (round_panel(face.on.radius),)
+    found = panels_of(face, baffles)
+    radius = math.sqrt(face.area_mm2 / math.pi)
+    if len(found) == 1 and len(face.loop) >= ROUND_CORNERS and _is_round(face, radius):
+        return (round_panel(radius),)
+    return found
+
+
+def _is_round(face: Face, radius: float) -> bool:
+    away = np.linalg.norm(face.loop - face.centroid, axis=1)
+    return bool(np.abs(away - radius).max() < 5e-3 * radius)
+
+
+def _membrane(
+    shell: Shell,
+    face: CurvedFace,
+    carried: tuple[float, str],
+    sheet: Sheet,
+    pressure_kpa: float,
+    service: Service,
+    roles: Sequence[EdgeRole],
+) -> PanelLoad:
+    """A curved wall or head: where its membrane stress reaches what the weld in it, or the sheet, bears."""
+    factor, words = carried
+    m, t = sheet.material, sheet.thickness_mm
+    welded = not roles or any(role.kind == "weld" for role in roles)
+    stress = factor * pressure_kpa / 1000
+    radius = face.on.radius if isinstance(face.on, (Cylinder, Revolved)) else 0.0
+    growth = stress / m.modulus * radius
+    bears_kpa = 1000 * TEST_SHARE * m.yield_at(t, weld=welded) / factor
+    served_kpa = 1000 * SERVICE_SHARE * m.lasting(t, weld=welded) / factor
+    link = "the sheet beside its weld" if welded else "the sheet"
+    if isinstance(face.on, Cylinder) and face.on.outward < 0:
+        arch = arch_kpa(face.on.radius, face.on.high - face.on.low, t, m.modulus, m.poisson) / 2
+        if arch < bears_kpa:
+            link = "the tunnel's arch, which would buckle"
+        bears_kpa, served_kpa, words = min(bears_kpa, arch), min(served_kpa, arch), f"tunnel of R {radius:g} mm"
+    return PanelLoad(
+        face.id,
+        2 * radius,
+        2 * radius,
+        False,
+        (growth * (1 - m.poisson / 2), growth),
+        stress,
+        True,
+        bears_kpa,
+        False,
+        link,
+        service_kpa(shell, face, service),
+        served_kpa,
+        words,
+    )
+
+
+def _pulls_in(shell: Shell, sheet: Sheet) -> float | None:
+    """For a round body: the vacuum that buckles it."""
+    m, least = sheet.material, None
+    for face in shell.faces:
+        if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder) and face.closes_mm:
+            length = float(np.ptp(face.outline[:, 0]))
+            least = pulls_in_kpa(2 * face.on.radius, length, sheet.thickness_mm, m.modulus, m.poisson)
+    return least
 
 
 def _stitched(face: Face, baffles: tuple[Baffle, ...]) -> bool:
-    return any(abs(float(face.normal[AXIS_INDEX[b.axis]])) < 0.9 for b in baffles)
+    return face.kind == "plane" and any(abs(float(face.normal[AXIS_INDEX[b.axis]])) < 0.9 for b in baffles)
 
 
 def stitch_kpa(shell: Shell, baffles: tuple[Baffle, ...], sheet: Sheet) -> tuple[float, str] | None:

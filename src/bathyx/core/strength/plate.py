@@ -14,6 +14,7 @@ from numpy.polynomial import legendre
 
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array
+from bathyx.errors import Refusal
 
 SMALL = formula(
     "strength.plate",
@@ -27,7 +28,7 @@ SMALL = formula(
 TERMS, POINTS = 5, 16
 
 
-class PlateError(ValueError):
+class PlateError(Refusal):
     """Sides or thickness that make no plate."""
 
 

@@ -125,6 +125,8 @@ def equal_scale(points: tuple[tuple[float, float], ...]) -> float:
     """
     corners = np.array(points)
     width, height = (float(x) for x in corners.max(axis=0))
+    if min(width, height) <= 0:
+        return 1.0  # a sliver: its own box, which is as narrow as it is
     step = min(width, height) / GRID
     nx, ny = max(6, round(width / step)), max(6, round(height / step))
     hx, hy = width / nx, height / ny

@@ -5,14 +5,15 @@ All sizes are inside sizes in mm. Corners: front is x = 0, rear is x = length.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, model_validator
 
-from bathyx.core.geometry.shell import Array, Shell, close_shell
-from bathyx.core.material import parse_sheet
+from bathyx.core.geometry.shell import Array, Face, Role
+from bathyx.core.tank.family import LiveDim, MakeUpPlan, TankFamily, size
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
 Corner = Literal["front_bottom", "rear_bottom", "rear_top", "front_top"]
 CORNERS: tuple[Corner, ...] = ("front_bottom", "rear_bottom", "rear_top", "front_top")
@@ -36,28 +37,37 @@ class Jog(Frozen):
     run_mm: float = Field(0.0, ge=0, le=10_000)
 
 
-class ProfileTank(Frozen):
+ROLES: dict[str, Role] = {"bottom": "floor", "top": "roof"}
+SPOTS = {"front_bottom": (0, 0), "rear_bottom": (1, 0), "rear_top": (1, 1), "front_top": (0, 1)}
+
+
+class ProfileTank(TankFamily):
     """A side profile of length x height (x, z) carried across `width_mm` (y), in `sheet` (material/thickness)."""
 
-    family: Literal["profile"] = "profile"
-    length_mm: float = Field(gt=20, le=10_000)
-    width_mm: float = Field(gt=20, le=10_000)
-    height_mm: float = Field(gt=20, le=10_000)
-    sheet: str
-    chamfers: tuple[Chamfer, ...] = ()
-    jog: Jog | None = None
+    title: ClassVar[str] = "Profile"
+    words: ClassVar[str] = "a side profile (box, chamfers, a step in the bottom) carried across a width"
+    plans: ClassVar[dict[str, MakeUpPlan]] = {
+        "plates": MakeUpPlan(),
+        "two_l": MakeUpPlan(None, ("rear", "front")),
+        "wrap": MakeUpPlan(None, ("rear",), "ring"),
+        "perimeter": MakeUpPlan("top", (), "always", "perimeter"),
+    }
+    main_faces: ClassVar[tuple[str, ...]] = ("bottom", "rear", "top", "front")
 
-    @field_validator("sheet")
-    @classmethod
-    def _sheet_exists(cls, name: str) -> str:
-        parse_sheet(name)
-        return name
+    order: ClassVar[tuple[str, ...]] = ("family", "length_mm", "width_mm", "height_mm", "sheet")  # as first released
+
+    family: Literal["profile"] = "profile"
+    length_mm: float = size("Length, front to rear", ways=("length",))
+    width_mm: float = size("Width", ways=("width",))
+    height_mm: float = size("Height", ways=("height",))
+    chamfers: tuple[Chamfer, ...] = Field((), max_length=4)
+    jog: Jog | None = None
 
     @model_validator(mode="after")
     def _profile_closes(self) -> ProfileTank:
         corners = [c.corner for c in self.chamfers]
         if len(set(corners)) != len(corners):
-            raise ValueError("a corner has two chamfers; give each corner one at most")
+            raise Refusal("a corner has two chamfers; give each corner one at most")
         self.profile()
         return self
 
@@ -65,7 +75,7 @@ class ProfileTank(Frozen):
         """(face that starts here, x, z) counter-clockwise seen from the left end, from the lower front.
 
         `split` names a face to divide at its middle (a seam brought onto the flat): its halves are `face:1`, `face:2`.
-        Raises ValueError that says which sizes collide.
+        Raises Refusal that says which sizes collide.
         """
         length, height = self.length_mm, self.height_mm
         cut = {c.corner: c for c in self.chamfers}
@@ -115,25 +125,54 @@ class ProfileTank(Frozen):
                 continue
             run = (x1 - x0) * way[0] + (z1 - z0) * way[1]
             if run < SHORTEST_FLAT_MM:
-                raise ValueError(
+                raise Refusal(
                     f"chamfers and jog leave {run:.0f} mm of {face}; at least {SHORTEST_FLAT_MM:.0f} mm must remain: "
                     f"make them smaller by {SHORTEST_FLAT_MM - run:.0f} mm or the tank larger"
                 )
 
-    def shell(self, split: str | None = None) -> Shell:
-        """The closed inside shell. `split` divides a face for a seam on the flat."""
-        return close_shell(self.loops(split))
-
-    def loops(self, split: str | None = None) -> list[tuple[str, str, Array]]:
-        """(id, parent, loop) of each inside face: the walls in order round the profile, then the two ends."""
+    def faces(self, split: str | None = None) -> list[Face]:
+        """The walls in order round the profile, then the two ends."""
         profile = self.profile(split)
         xz = np.array([(x, z) for _, x, z in profile])
         near = np.column_stack([xz[:, 0], np.zeros(len(xz)), xz[:, 1]])
         far = near + np.array([0.0, self.width_mm, 0.0])
-        loops: list[tuple[str, str, Array]] = []
-        for i, (face, _, _) in enumerate(profile):
+        found: list[Face] = []
+        for i, (name, _, _) in enumerate(profile):
             j = (i + 1) % len(profile)
-            loops.append((face, face.split(":")[0], np.array([near[i], far[i], far[j], near[j]])))
-        loops.append(("left end", "left end", near))
-        loops.append(("right end", "right end", far[::-1]))
-        return loops
+            parent = name.split(":")[0]
+            found.append(Face(name, np.array([near[i], far[i], far[j], near[j]]), parent, ROLES.get(parent, "wall")))
+        found.append(Face("left end", near, "left end", "end"))
+        found.append(Face("right end", far[::-1], "right end", "end"))
+        return found
+
+    def dims(self) -> list[LiveDim]:
+        """The box, each chamfer and the jog; the length stands further off where smaller ones are below it."""
+        n, h, w = self.length_mm, self.height_mm, self.width_mm
+        crowded = self.jog is not None or any("bottom" in c.corner for c in self.chamfers)
+
+        def at(x: float, z: float) -> Array:
+            return np.array([x, 0.0, z])
+
+        found = [
+            LiveDim("side", at(n, 0), at(0, 0), "length_mm", 50 if crowded else 34),
+            LiveDim("side", at(0, 0), at(0, h), "height_mm"),
+            LiveDim("end", np.array([0.0, w, 0.0]), np.zeros(3), "width_mm"),
+        ]
+        for i, c in enumerate(self.chamfers):
+            right, top = SPOTS[c.corner]
+            x, z = right * n, top * h
+            if self.jog and not top and (self.jog.end == "front") == (right == 0):
+                z += self.jog.rise_mm
+            inx, inz = (x - c.along_mm if right else x + c.along_mm), (z - c.up_mm if top else z + c.up_mm)
+            level = (at(min(x, inx), z), at(max(x, inx), z))
+            upright = (at(x, min(z, inz)), at(x, max(z, inz)))
+            found.append(LiveDim("side", *(level if top else level[::-1]), f"chamfers.{i}.along_mm", 16))
+            found.append(LiveDim("side", *(upright[::-1] if right else upright), f"chamfers.{i}.up_mm", 16))
+        if self.jog:
+            jog = self.jog
+            x0, x1 = (0.0, jog.length_mm) if jog.end == "front" else (n - jog.length_mm, n)
+            x = n if jog.end == "rear" else 0.0
+            foot, head = at(x, 0), at(x, jog.rise_mm)
+            found.append(LiveDim("side", at(x1, 0), at(x0, 0), "jog.length_mm", 14))
+            found.append(LiveDim("side", *((head, foot) if jog.end == "rear" else (foot, head)), "jog.rise_mm", 16))
+        return found

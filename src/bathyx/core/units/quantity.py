@@ -8,6 +8,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from bathyx.core.units.reading import MM_PER_INCH, parse_length, plain_number
+from bathyx.errors import Refusal
 
 L_PER_US_GAL = 3.785411784  # exact: 231 cubic inches, NIST Handbook 44 appendix C
 L_PER_IMP_GAL = 4.54609  # exact: UK Weights and Measures Act 1985
@@ -22,7 +23,7 @@ class Family(StrEnum):
     US = "us"
 
 
-class QuantityError(ValueError):
+class QuantityError(Refusal):
     """A typed quantity that cannot be read; the message says what would be."""
 
 

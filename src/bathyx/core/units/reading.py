@@ -11,6 +11,7 @@ from typing import Any
 from pydantic import Field, model_validator
 
 from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
 
 MM_PER_INCH = 25.4  # exact: international inch (1959 agreement)
 _UNIT_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MM_PER_INCH, "ft": 12 * MM_PER_INCH}
@@ -44,11 +45,14 @@ _NUMBER = r"(?:\d+(?:\.\d+)?\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+(?:\.\d*)?|\.\d+)"
 _TERM = re.compile(rf"({_NUMBER})\s*(mm|cm|m|in|ft)?")
 
 
-class ReadingError(ValueError):
+MOST_LETTERS = 60
+
+
+class ReadingError(Refusal):
     """A typed length that cannot be read; the message says what would be."""
 
 
-def plain_number(text: str, error: type[ValueError]) -> str:
+def plain_number(text: str, error: type[Refusal]) -> str:
     """`text` with a decimal comma made a point and groups of three joined; `error` for a comma that may be either.
 
     `1,250` is 1250 to some and 1.25 to others: it is never guessed.
@@ -89,6 +93,8 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
     """
     if not isinstance(text, str) or not text.strip():
         raise ReadingError('nothing typed; a length looks like 387, 15 1/4" or 0.38 m')
+    if len(text) > MOST_LETTERS:
+        raise ReadingError(f'{len(text)} letters are no length; a length looks like 387, 15 1/4" or 0.38 m')
     clean = text.strip().lower().replace("–", "-").replace("⁄", "/")
     for sign, plain in _VULGAR.items():
         clean = clean.replace(sign, " " + plain)
@@ -131,7 +137,7 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
 class Reading(Frozen):
     """A measured length: `typed` as the maker wrote it, `mm` its value. Built from text, a number, or both."""
 
-    typed: str
+    typed: str = Field(max_length=60)
     mm: float = Field(gt=0, le=100_000)
 
     @model_validator(mode="before")
@@ -144,6 +150,13 @@ class Reading(Frozen):
         if isinstance(data, dict) and "mm" not in data and "typed" in data:
             return {**data, "mm": parse_length(data["typed"])}
         return data
+
+    @model_validator(mode="after")
+    def _says_one_length(self) -> Reading:
+        said = parse_length(self.typed)
+        if abs(said - self.mm) > 1e-4 * said + 1e-3:
+            raise ReadingError(f"{self.typed!r} is {said:g} mm, but mm says {self.mm:g}; correct one of the two")
+        return self
 
     @classmethod
     def of(cls, typed: str | float) -> Reading:

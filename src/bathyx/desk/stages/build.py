@@ -12,9 +12,11 @@ from bathyx.core.units import show, worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, button, words
+from bathyx.desk.views.pressed import unless_pressed
 from bathyx.draft.picture import Picture
 from bathyx.draft.seam_view import seam_view
 from bathyx.draft.solid_view import Show
+from bathyx.register import RegisterError
 
 SEEN = ("good", "undercut, accepted", "porosity, accepted", "reject")
 
@@ -163,7 +165,10 @@ class BuildStage(Stage):
             self._refresh_steps()
 
     def _revision_words(self) -> str:
-        number, same = self.bench.register.revision_of(self.bench.job)
+        try:
+            number, same = self.bench.register.revision_of(self.bench.job)
+        except RegisterError as error:
+            return f"The records cannot be read: {error}"
         if not number:
             return "The first record freezes the design as revision 1 and gives the tank its serial number."
         frozen = (
@@ -176,6 +181,8 @@ class BuildStage(Stage):
     # -- traveller ------------------------------------------------------------------------------------------------
 
     def _refresh_steps(self) -> None:
+        if not unless_pressed(self.steps_leaf, self._refresh):
+            return
         while self.steps_column.count():
             old = self.steps_column.takeAt(0).widget()
             if old is not None:
@@ -354,6 +361,8 @@ class BuildStage(Stage):
         warning = repair_warning(self.bench.record.repairs(seam.edge))
         self.warning.setVisible(warning is not None)
         self.warning.setText(f"{current} {warning}" if warning else "")
+        if not unless_pressed(self.log_leaf, self._refresh):
+            return
         while self.history.count():
             old = self.history.takeAt(0).widget()
             if old is not None:

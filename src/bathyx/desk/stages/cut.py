@@ -74,7 +74,7 @@ class CutStage(Stage):
         b = self.bench
         card = Card(b)
         card.head("How it is made up")
-        card.add(Choice(b, "School", "makeup.school", list(SCHOOLS.items())))
+        self.school = card.add(Choice(b, "School", "makeup.school", []))
         card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
         card.add(Field(b, "Inside bend radius", "makeup.bend_radius_mm", "length", "the sheet's own"))
@@ -114,6 +114,7 @@ class CutStage(Stage):
                 f"In force: radius {r.rule.radius_mm:g} mm, K {r.rule.k_factor:g}. "
                 f"{sum(len(x.bends) for x in r.blanks)} bends, {len(r.seams)} seams. Pick a blank to see it large."
             )
+            self.school.offer([(key, SCHOOLS[key]) for key in b.job.tank.schools()])
             self._refresh_edges()
             self._refresh_nest()
 
@@ -121,22 +122,25 @@ class CutStage(Stage):
         return card.finish()
 
     def _refresh_edges(self) -> None:
+        shell = self.bench.evaluation.results.panelled
         roles = [
             role
             for role in self.bench.evaluation.results.roles
-            if "end" not in role.edge.id.split("/")[0]
-            and "end" not in role.edge.id.split("/")[1]
-            and role.joint != "butt"
+            if "end" not in (shell.by_id[role.edge.a].role, shell.by_id[role.edge.b].role)
+            and role.joint not in ("butt", "roll")
         ]
         keep = self.edge.options[self.edge.box.currentIndex()][0] if self.edge.box.currentIndex() >= 0 else None
         self.edge.offer([(role.edge.id, f"{role.edge.a} to {role.edge.b}: {role.kind}") for role in roles])
         keys = [key for key, _ in self.edge.options]
-        value = keep if keep in keys else keys[0]
+        self.edge.setVisible(bool(keys))
+        self.edge_role.setVisible(bool(keys))
+        value = keep if keep in keys else keys[0] if keys else None
         self.edge._read_value = lambda: value
 
     def _edge_chosen(self, edge: str) -> None:
         role = next(r for r in self.bench.evaluation.results.roles if r.edge.id == edge)
-        seam = next((s.id for s in self.bench.evaluation.results.seams if s.edge == edge), "")
+        seams = self.bench.evaluation.results.seams
+        seam = next((s.id for s in seams if edge in {part.id for part in s.edges}), "")
         self.edge._read_value = lambda: edge
         self.edge_role.refresh()
         self.bench.light(f"seam:{seam}" if seam else f"face:{role.edge.a}")
@@ -150,6 +154,8 @@ class CutStage(Stage):
 
     def _take_role(self, role: str | None) -> None:
         edge = self._current_edge()
+        if not edge:
+            return
         kept = [c.model_dump() for c in self.bench.job.makeup.edges if c.edge != edge]
         if role is not None:
             kept.append({"edge": edge, "role": role})
@@ -183,11 +189,13 @@ class CutStage(Stage):
 
     def write_papers(self) -> None:
         """DXF and cut list."""
-        e, units = self.bench.evaluation, self.bench.units
+        e, units, record = self.bench.evaluation, self.bench.units, self.bench.record
 
         def write(folder: Path) -> list[Path]:
             from bathyx.papers.export import write_cutting_papers
+            from bathyx.papers.seal import foot_words
 
-            return write_cutting_papers(e, folder, units)
+            foot = foot_words(record)
+            return write_cutting_papers(e, folder, units, foot)
 
         self.bench.write_papers(write)

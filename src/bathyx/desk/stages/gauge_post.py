@@ -30,28 +30,25 @@ class GaugePost:
 
     @property
     def silent_s(self) -> float:
-        """Seconds of the wall clock since the last reading."""
+        """Seconds of the wall clock since the last reading, or since it was connected."""
         return time.monotonic() - self.read_at
 
     @property
     def connected(self) -> bool:
-        """Whether a gauge is being read."""
+        """Whether a gauge is being read, or looked for on its port."""
         return self.sampler is not None
 
     def connect(self, port: str, kind: GaugeKind, rig: RigSettings) -> None:
-        """Open `port` (or the simulated rig) and begin to read. LineError when nothing answers."""
+        """Have `port` (or the simulated rig) opened and read from a thread; who answers comes with `drain`."""
         self.leave()
-        try:
-            if port == SIMULATED:
-                self.simulated = SimulatedGauge(rig)
-                gauge, self.kind = self.simulated.gauge(), SIMULATED_KIND
-            else:
-                gauge, self.kind = Gauge(SerialLine(port)), kind
-            self.identity = gauge.identify()
-        except LineError:
-            self.leave()
-            raise
-        self.sampler = Sampler(gauge, 0.2 if self.simulated else 1.0)
+        if port == SIMULATED:
+            self.simulated = SimulatedGauge(rig)
+            self.kind = SIMULATED_KIND
+            self.sampler = Sampler(self.simulated.gauge, 0.2)
+        else:
+            self.kind = kind
+            self.sampler = Sampler(lambda: Gauge(SerialLine(port)))
+        self.read_at = time.monotonic()
 
     def leave(self) -> None:
         """Stop reading."""
@@ -69,6 +66,9 @@ class GaugePost:
         fresh = self.sampler.drain()
         troubles = [str(x) for x in fresh if isinstance(x, LineError)]
         read = [x for x in fresh if isinstance(x, Sample)]
+        for x in fresh:
+            if isinstance(x, Identity):
+                self.identity = x
         if read:
             self.now = read[-1]
             self.read_at = time.monotonic()

@@ -4,18 +4,34 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtWidgets import QLineEdit, QListWidget
 
-from bathyx.core.job import JobError, read_job
+from bathyx.core.job import read_job
 from bathyx.core.material import fluids
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.study import Study
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, button, words
+from bathyx.desk.views.fields import Card, Choice, button, relook, words
+from bathyx.desk.views.shelf import job_files
 from bathyx.draft.charts import dip_chart
 from bathyx.draft.picture import Picture, stacked
 from bathyx.draft.plate_view import plate_view
+from bathyx.errors import Refusal, brief
+from bathyx.files import read_text
 from bathyx.papers.plate import plate_data
+from bathyx.register import RegisterError
+from bathyx.register.keys import PRIVATE, PUBLIC, make_key
+from bathyx.register.register import MOST_FOUND
+
+
+def _is_of(path: Path, uid: str) -> bool:
+    """Whether a file is the job with this uid; one that cannot be read is not."""
+    try:
+        text = read_text(path)
+        return uid in text and read_job(text).uid == uid
+    except Refusal:
+        return False
 
 
 class HandOverStage(Stage):
@@ -87,13 +103,22 @@ class HandOverStage(Stage):
         self.results = QListWidget()
         self.results.setObjectName("found")
         self.results.setWordWrap(True)
+        self.results.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.results.setFixedHeight(170)
         self.results.itemActivated.connect(lambda _i: self.open_found())
         card.add(self.results)
         card.row(
-            button("Open this tank", "open found", self.open_found), button("Check the records", "verify", self.verify)
+            button("Open this tank", "open found", self.open_found),
+            check := button("Check the records", "verify", self.verify),
         )
+        self.check = check
+        self.checked = card.add(words("", "quiet"))
+        self.checked.setObjectName("checked")
+        self.study = Study(lambda progress: None)
+        self.study.done.connect(self._show_check)
+        self.key_words = card.add(words("", "quiet"))
+        self.key_button = card.add(button("Make the shop's key", "make key", self.make_key))
 
         def also() -> None:
             proven = b.record.proven
@@ -101,6 +126,13 @@ class HandOverStage(Stage):
                 f"Proven {proven.at[:10]} by {proven.who}: {proven.payload['reason']}."
                 if proven
                 else "Not proven: the test record will say so in its head."
+            )
+            key = b.register.key
+            self.key_button.setVisible(key is None)
+            self.key_words.setText(
+                f"Papers are signed with the shop's key {key.public[:10]}…; its public half is in {PUBLIC}."
+                if key is not None
+                else "Papers are not signed. A key of the shop lets their reader check whose they are."
             )
             self.search()
 
@@ -113,17 +145,33 @@ class HandOverStage(Stage):
     def search(self) -> None:
         """What the register holds for the words, fluid and dates."""
         fluid = self.fluid.options[max(0, self.fluid.box.currentIndex())][0]
-        found = self.bench.register.find(
-            self.find_words.text(), fluid, self.since.text().strip(), self.until.text().strip()
-        )
+        try:
+            found = self.bench.register.find(
+                self.find_words.text(), fluid, self.since.text().strip(), self.until.text().strip()
+            )
+            trouble = ""
+        except RegisterError as error:
+            found, trouble = (), str(error)
         self.found = found
         self.results.clear()
+        if trouble:
+            self.results.addItem(trouble)
         for f in found:
+            known = fluids().get(f.fluid)
             self.results.addItem(
-                f"{f.serial}  {f.name}\n{f.customer}, {fluids()[f.fluid].name.lower()}, {f.opened_at[:10]}"
+                f"{f.serial}  {f.name}\n{f.customer}, {known.name.lower() if known else f.fluid}, {f.opened_at[:10]}"
             )
+        # The list counts without the room between an item's edge and its words; long names would be cut.
+        room = self.results.viewport().width() - 18
+        for k in range(self.results.count()):
+            item = self.results.item(k)
+            flags = Qt.TextFlag.TextWordWrap
+            tall = self.results.fontMetrics().boundingRect(QRect(0, 0, room, 10_000), flags, item.text()).height()
+            item.setSizeHint(QSize(room, tall + 12))
         if found:
             self.results.setCurrentRow(0)
+        if len(found) >= MOST_FOUND:
+            self.results.addItem(f"The newest {MOST_FOUND} are listed; more words find the others.")
 
     def open_found(self) -> None:
         """Take the tank in hand: its job file, or the document frozen in the register when the file is gone."""
@@ -131,31 +179,70 @@ class HandOverStage(Stage):
         if not 0 <= row < len(self.found):
             return
         found = self.found[row]
-        for path in sorted((self.bench.home / "jobs").glob("*.json")):
-            try:
-                if read_job(path.read_text("utf-8")).uid == found.uid:
+        try:
+            for path in job_files(self.bench.home / "jobs")[0]:
+                if _is_of(path, found.uid):
                     self.bench.open(path)
                     return
-            except (JobError, OSError):
-                continue
-        self.bench.start_new(read_job(found.document))
+            self.bench.start_new(read_job(self.bench.register.document(found.uid, found.revision)))
+        except Refusal as error:
+            self.bench.said.emit("trouble", brief(str(error)))
 
     def verify(self) -> None:
-        """Prove that no record was changed."""
-        broken = self.bench.register.verify()
-        if broken:
-            self.bench.said.emit(
-                "trouble", f"Entry {broken[0].entry_id} {broken[0].reason}; {len(broken)} places in all"
-            )
-        else:
-            self.bench.said.emit("note", "Every record follows the one before it unchanged")
+        """Prove that no record was changed; a large register takes a while, so from a thread."""
+        if self.study.running:
+            self.study.stop()
+            self._show_check()
+            return
+        register = self.bench.register
+        public = register.key.public if register.key is not None else ""
+
+        def check(progress):
+            return register.verify(None, public, lambda: progress(0.5)), register.head()
+
+        self.study.work = check
+        self.study.run(None)
+        self._show_check()
+
+    def _show_check(self) -> None:
+        """What the check of the records found."""
+        self.check.setText("Stop checking" if self.study.running else "Check the records")
+        if self.study.running:
+            self.checked.setText("Every record is being held against the one before it…")
+        elif self.study.trouble:
+            self.checked.setText(f"The records cannot be checked: {self.study.trouble}")
+        elif self.study.result is not None:
+            broken, head = self.study.result
+            if broken:
+                first = f"entry {broken[0].entry_id} {broken[0].reason}" if broken[0].entry_id else broken[0].reason
+                self.checked.setText(f"THE PAST WAS CHANGED in {len(broken)} places: {first}")
+                self.bench.said.emit("trouble", f"The past was changed: {first}")
+            else:
+                self.checked.setText(f"Every record follows the one before it unchanged, up to {head.short}.")
+        relook(self.checked, "look", "trouble" if self.study.result and self.study.result[0] else "quiet")
+
+    def make_key(self) -> None:
+        """Make the shop's key, which signs papers from now on."""
+        try:
+            key = make_key(self.bench.home)
+        except (Refusal, OSError) as error:
+            self.bench.said.emit("trouble", str(error))
+            return
+        self.bench.register.key = key
+        self.bench.read_again()
+        self.bench.said.emit(
+            "note", f"Papers are signed from now on. Keep a copy of {self.bench.home / PRIVATE} under lock"
+        )
 
     def write_papers(self) -> None:
         """All papers; a proven tank's papers are put on record."""
         b = self.bench
+        proven = b.record.proven
+        if proven is not None and b.who.strip():
+            b.add_record("certificate", "test record", {"test": proven.id, "hash": proven.hash})
+        else:
+            b.read_again()  # the head that is printed is the newest
         e, units, record, serial = b.evaluation, b.units, b.record, b.serial
-        if record.proven is not None and b.who.strip():
-            b.add_record("certificate", "test record", {"test": record.proven.id, "hash": record.proven.hash})
 
         def write(folder: Path) -> list[Path]:
             from bathyx.papers.export import export_all

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtWidgets import QListWidget
 
-from bathyx.core.findings.placing import named
+from bathyx.core.findings.placing import floor, named, roof, within
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, bay_limit_mm
 from bathyx.core.inside.fittings import USES, usual
 from bathyx.core.material import fitting_metals
@@ -15,6 +15,7 @@ from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, Field, Tick, button, words
 from bathyx.draft.picture import Picture
 from bathyx.draft.tank_views import plan_view
+from bathyx.errors import Refusal
 
 SNAP_MM = 4.0
 
@@ -48,7 +49,7 @@ class InsideStage(Stage):
         _, axis, bay = path.split(".")
         try:
             length = parse_quantity(text, "length", self.bench.units)
-        except ValueError as error:
+        except Refusal as error:
             return str(error)
         spans = [b for b in self.bench.evaluation.results.bays if b.axis == axis]
         return self._put(axis, int(bay), spans[int(bay)].start_mm + length, "")
@@ -76,12 +77,20 @@ class InsideStage(Stage):
         fittings = self.bench.job.inside.fittings
         index = next((i for i, f in enumerate(fittings) if f.id == name), None)
         face = self.bench.evaluation.results.shell.by_id.get(fittings[index].face) if index is not None else None
-        if face is None or abs(face.normal[2]) < 0.3:
+        if index is None or face is None:
+            return
+        looks_up = float(face.normal_at(face.place(fittings[index].u_mm, fittings[index].v_mm))[2])
+        if abs(looks_up) < 0.3:
+            return
+        try:
+            there = face.over(x, y, below=looks_up < 0)
+        except Refusal:
             return
         others = [f for i, f in enumerate(fittings) if f.face == face.id and i != index]
         spot = {}
-        for way, at, extent in zip("uv", face.over(x, y), np.ptp(face.outline, axis=0), strict=True):
-            goals = [float(extent) / 2, *(getattr(f, f"{way}_mm") for f in others)]
+        low, high = (face.upper if looks_up > 0 else face.lower) or (face.outline.min(axis=0), face.outline.max(axis=0))
+        for way, at, middle in zip("uv", there, (low + high) / 2, strict=True):
+            goals = [float(middle), *(getattr(f, f"{way}_mm") for f in others)]
             near = min(goals, key=lambda goal: abs(goal - at))
             spot[f"inside.fittings.{index}.{way}_mm"] = near if abs(near - at) < SNAP_MM else round(at, 1)
         self.bench.edit(spot, f"move {name}", f"drag fitting {name}")
@@ -221,9 +230,9 @@ class InsideStage(Stage):
         kind = self.kind.options[max(0, self.kind.box.currentIndex())][0]
         taken = {f.id for f in b.job.inside.fittings}
         name = next(n for n in (kind, *(f"{kind} {k}" for k in range(2, 99))) if n not in taken)
-        face = "bottom" if kind == "drain" else "top"
-        size = np.ptp(b.evaluation.results.shell.by_id[face].outline, axis=0)
-        added = usual(kind, name, face, round(float(size[0]) / 2, 1), round(float(size[1]) / 2, 1))
+        r = b.evaluation.results
+        face, low, high = floor(r) if kind in ("drain", "balance") else roof(r)
+        added = usual(kind, name, face, *within(low, high, 0.5, 0.5))
         if b.edit({"inside.fittings": [*b.job.inside.fittings, added]}, f"add {name}"):
             b.light(f"fitting:{name}")
 

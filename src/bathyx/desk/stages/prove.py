@@ -11,13 +11,13 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import UNKNOWN
-from bathyx.core.proving.hold import Judgement
+from bathyx.core.proving.hold import Judgement, thinned
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.units import show, worded
 from bathyx.desk.stages.build import WhoLine
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED
 from bathyx.desk.stages.prove_plan import PlanPanel
-from bathyx.desk.stages.prove_run import HoldRun
+from bathyx.desk.stages.prove_run import STALE_S, HoldRun
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
@@ -32,6 +32,7 @@ class ProveStage(HoldRun):
     """The tests. Seams are drawn as in the build stage."""
 
     title, key = "Prove", "prove"
+    _traced: tuple[int, list[Sample]] | None = None
 
     # -- what is shown --------------------------------------------------------------------------------------------
 
@@ -84,9 +85,16 @@ class ProveStage(HoldRun):
     def _show_trace(self) -> None:
         samples = self.samples
         if not self.running and not self.post.connected and self.bench.record.tests:
-            samples = [Sample(*s) for s in self.bench.record.tests[-1].payload.get("samples", [])]
+            samples = self._last_trace()
         if self.trace is not None:
             self.trace.show_samples(samples, self.bench.units)
+
+    def _last_trace(self) -> list[Sample]:
+        """The readings of the last test, read from the register once."""
+        last = self.bench.record.tests[-1]
+        if self._traced is None or self._traced[0] != last.id:
+            self._traced = (last.id, thinned(self.bench.record.trace(last)))
+        return self._traced[1]
 
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A seam picked is where a leak would be marked."""
@@ -241,7 +249,8 @@ class ProveStage(HoldRun):
             kpa = self.above_air_kpa or 0.0
             self.reading.setText(f"{show(kpa, 'pressure', b.units)}   {self.now.temp_c:.1f} °C")
         else:
-            self.reading.setText("no reading" if self.post.connected else "no gauge")
+            waited = f"no reading for {self.post.silent_s:.0f} s" if self.post.silent_s > STALE_S else "no reading yet"
+            self.reading.setText(waited if self.post.connected else "no gauge")
         self.broken_button.setVisible(self.broken_off)
         self.start_button.setVisible(not self.running)
         self.start_button.setText("Rehearse the hold" if self.missing else "Start the hold")

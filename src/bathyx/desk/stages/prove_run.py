@@ -20,7 +20,6 @@ from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.units import QuantityError, parse_quantity, show, worded
 from bathyx.desk.stages.build import BuildStage
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
-from bathyx.instruments.line import LineError
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings
 from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
@@ -56,7 +55,11 @@ class HoldRun(BuildStage):
         entries = self.bench.record.all_entries
         key = (self.bench.job.uid, entries[-1].id if entries else 0)
         if self._open_for != key:
-            self._open_for, self._open = key, open_hold(self.bench.register, self.bench.record)
+            try:
+                self._open_for, self._open = key, open_hold(self.bench.register, self.bench.record)
+            except RegisterError as error:
+                self._open_for, self._open = key, None
+                self.bench.said.emit("trouble", f"The hold that is open cannot be read: {error}")
         return self._open
 
     @property
@@ -190,6 +193,8 @@ class HoldRun(BuildStage):
         if self.test.pressed and not self.by_eye and not self.post.connected:
             over = start_refusal(self.terms(), None)
             return over if over.startswith(("Refused", "Proves")) else "Connect a gauge"
+        if self.test.pressed and not self.by_eye and self.post.identity is None:
+            return "Wait for the gauge to say what it is"
         return worded(start_refusal(self.terms(), self.now), self.bench.units)
 
     # -- the gauge ------------------------------------------------------------------------------------------------
@@ -205,11 +210,7 @@ class HoldRun(BuildStage):
             speed=self.sim_speed,
             seed=len(self.bench.record.tests),
         )
-        try:
-            self.post.connect(self.port.currentText().strip(), self._kind(), rig)
-        except LineError as error:
-            self.bench.said.emit("trouble", str(error))
-            return
+        self.post.connect(self.port.currentText().strip(), self._kind(), rig)
         self.timer.start()
         self.bench.lit_changed.emit()
 
@@ -247,9 +248,17 @@ class HoldRun(BuildStage):
         read, trouble = self.post.drain()
         if trouble:
             self.bench.said.emit("trouble", trouble)
+            if self.session is not None:
+                self.session.trouble(trouble)
+            if self.post.identity is None:
+                # It never answered: nothing is connected, and nothing pretends to be.
+                self.disconnect()
+                self.bench.lit_changed.emit()
+                return
         if not read:
-            if self.post.silent_s > STALE_S and self.now is not None:
+            if self.post.silent_s > STALE_S and time.monotonic() > self._next_look:
                 self.post.now = None
+                self._next_look = time.monotonic() + 1.0
                 self._refresh_state()
             return
         self._warn_of_pressure()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QWidget
 
 from bathyx.core.findings import Finding
-from bathyx.core.units import QuantityError, ReadingError, parse_quantity
+from bathyx.core.units import parse_quantity
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
@@ -13,6 +13,7 @@ from bathyx.desk.views.describe import describe
 from bathyx.desk.views.fields import Card
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view
+from bathyx.errors import Refusal
 
 
 class Stage:
@@ -67,7 +68,7 @@ class Stage:
         path = tag.removeprefix("edit:")
         try:
             value = self.read_dimension(path, text)
-        except (ReadingError, QuantityError, ValueError) as error:
+        except Refusal as error:
             return str(error)
         return self.bench.try_edit({path: value}, path.split(".")[-1].removesuffix("_mm").replace("_", " "))
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import html
 import re
 from importlib.resources import files
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 from bathyx.draft.palette import DARK, LIGHT
@@ -101,14 +103,28 @@ class Theme:
         QScrollBar::handle:vertical {{ background: {c["edge"]}; border-radius: 4px; min-height: 30px; }}
         QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
         QSplitter::handle {{ background: {c["edge"]}; }}
+        QFrame[notice="stop"] {{ background: {c["stop fill"]}; border-left: 5px solid {c["stop"]}; }}
+        QFrame[notice="warn"] {{ background: {c["card"]}; border-left: 5px solid {c["warn"]}; }}
+        QFrame[notice="note"] {{ background: {c["card"]}; border-left: 5px solid {c["accent"]}; }}
         QFrame#explainer {{ background: {c["ink"]}; border-radius: 4px; }}
         QFrame#explainer QLabel {{ color: {c["paper"]}; font-size: 9.5pt; }}
         """)
 
 
+def tip(text: str) -> str:
+    """`text` for a tool tip, which Qt would take for markup where it looks like some."""
+    return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if Qt.mightBeRichText(text) else text
+
+
 def load_fonts() -> None:
     """Make the shipped family known to Qt; call once after QApplication."""
     for file in ("B612-Regular.ttf", "B612-Bold.ttf"):
+        QFontDatabase.addApplicationFontFromData(files("bathyx.fonts").joinpath(file).read_bytes())
+
+
+def load_fallback() -> None:
+    """The family that has what the first one lacks; called once the window is painted."""
+    for file in ("DejaVuSans.ttf", "DejaVuSans-Bold.ttf"):
         QFontDatabase.addApplicationFontFromData(files("bathyx.fonts").joinpath(file).read_bytes())
 
 

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
-from bathyx.desk.theme import Theme, type_of
+from bathyx.desk.theme import Theme, tip, type_of
 
 STAGES = ("Brief", "Space", "Tank", "Inside", "Cut", "Build", "Prove", "Hand over")
 
@@ -52,7 +52,7 @@ class Tile(QAbstractButton):
         """New figure and state."""
         if data != self.data:
             self.data = data
-            self.setToolTip(data.explain or f"{self.title}: Alt+{self.number}")
+            self.setToolTip(tip(data.explain or f"{self.title}: Alt+{self.number}"))
             self.setAccessibleDescription(f"{data.figure}, {data.words}")
             self.update()
 
@@ -65,7 +65,10 @@ class Tile(QAbstractButton):
 
     def paintEvent(self, _event) -> None:
         """Plate with a cut corner, sight tube at its left."""
-        p = QPainter(self)
+        with QPainter(self) as p:
+            self._paint(p)
+
+    def _paint(self, p: QPainter) -> None:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         c = self.theme.colour
         r = QRectF(self.rect()).adjusted(1, 1, -1, -1)

@@ -53,6 +53,7 @@ class Canvas(QWidget):
         self.editor.returnPressed.connect(self._commit)
         self.editor.installEventFilter(self)
         self.trouble = QLabel(self)
+        self.trouble.setTextFormat(Qt.TextFormat.PlainText)
         self.trouble.setProperty("look", "trouble")
         self.trouble.setAutoFillBackground(True)
         self.trouble.hide()
@@ -132,7 +133,10 @@ class Canvas(QWidget):
 
     def paintEvent(self, _event: QEvent) -> None:
         """The picture, and what can be hit in it."""
-        p = QPainter(self)
+        with QPainter(self) as p:  # put down here and now: see tests/desk/test_painting.py
+            self._paint(p)
+
+    def _paint(self, p: QPainter) -> None:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), self.theme.colour("paper"))
         self._hits, self._dims = [], []
@@ -205,6 +209,11 @@ class Canvas(QWidget):
         p.setFont(font)
         metrics = p.fontMetrics()
         width, height = metrics.horizontalAdvance(item.text), metrics.height()
+        if item.room_mm and width > item.room_mm * self.scale:
+            font.setPixelSize(max(6, int(font.pixelSize() * item.room_mm * self.scale / width)))
+            p.setFont(font)
+            metrics = p.fontMetrics()
+            width, height = metrics.horizontalAdvance(item.text), metrics.height()
         at = self.to_screen(item.at)
         x = at.x() + item.shift[0] - {"l": 0.0, "c": width / 2, "r": float(width)}[item.anchor]
         y = at.y() - item.shift[1]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.strength.panels import PanelLoad
 from bathyx.core.units import Family, show
 from bathyx.register import JobRecord
 
@@ -24,8 +25,7 @@ def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
         load = next((p for p in r.strength.panels if p.face.split(":")[0] == name), None)
         if load is not None:
             return (
-                f"{name}: largest panel {show(load.short_mm, 'length', units)} × {show(load.long_mm, 'length', units)}, "
-                f"bears {show(load.bears_kpa, 'pressure', units)}, weakest is {load.link}"
+                f"{name}: {_size(load, units)}, bears {show(load.bears_kpa, 'pressure', units)}, weakest is {load.link}"
             )
     if kind == "baffle":
         plate = next((p for p in r.plates if p.name == name), None)
@@ -44,3 +44,9 @@ def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
                 f"{show(r.sheet.mass_kg(blank.area_mm2), 'mass', units)}"
             )
     return ""
+
+
+def _size(load: PanelLoad, units: Family) -> str:
+    if load.curved:
+        return load.curved
+    return f"largest panel {show(load.short_mm, 'length', units)} × {show(load.long_mm, 'length', units)}"

@@ -21,14 +21,16 @@ from PyQt6.QtWidgets import (
 )
 
 from bathyx.core.formula import Figure
-from bathyx.core.units import QuantityError, Reading, ReadingError, parse_quantity, show, worded
+from bathyx.core.units import QuantityError, Reading, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import scaled, type_of
+from bathyx.errors import Refusal
 
 
 def words(text: str, look: str = "", wrap: bool = True) -> QLabel:
     """A label in one of the sheet's looks: head, quiet, trouble, caution, good."""
     label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.PlainText)
     label.setWordWrap(wrap)
     if look:
         label.setProperty("look", look)
@@ -37,7 +39,7 @@ def words(text: str, look: str = "", wrap: bool = True) -> QLabel:
 
 def button(text: str, name: str, do: Callable[[], Any], look: str = "") -> QPushButton:
     """A button with an object name, so that tests and screen readers find it."""
-    made = QPushButton(text)
+    made = QPushButton(text.replace("&", "&&"))
     made.setObjectName(name)
     made.setAccessibleName(text)
     if look:
@@ -172,7 +174,7 @@ class Field(QWidget):
             return
         try:
             value = self._read(text)
-        except (ReadingError, QuantityError, ValueError) as error:
+        except Refusal as error:
             self._refuse(str(error))
             return
         why = self.bench.try_edit({self.path: value}, self.label.lower())
@@ -349,6 +351,7 @@ class Explainer(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 10)
         self.label = QLabel()
+        self.label.setTextFormat(Qt.TextFormat.PlainText)
         self.label.setWordWrap(True)
         self.label.setFixedWidth(400)
         column.addWidget(self.label)

@@ -1,24 +1,146 @@
-"""The shelf: the jobs on file, a new one, or one from a path."""
+"""The shelf: the jobs on file, a new one, or one from a path. Files are read from a thread: whatever lies in the folder, the
+window goes on."""
 
 from __future__ import annotations
 
+import os
+import sys
+import threading
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QObject, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from bathyx.core.build.steps import next_open, steps
 from bathyx.core.evaluate import Evaluation, evaluate
-from bathyx.core.job import JobError, read_job
+from bathyx.core.job import read_job
 from bathyx.core.material import fluid
-from bathyx.core.units import show
+from bathyx.core.units import Family, show
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import Theme
+from bathyx.desk.turns import TURNS
 from bathyx.desk.views.canvas import Canvas
 from bathyx.desk.views.fields import button, words
+from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view
-from bathyx.register import JobRecord
+from bathyx.errors import Refusal, brief
+from bathyx.files import read_text
+from bathyx.register import RegisterError, record_of
+
+MOST_JOBS = 2000
+AT_ONCE = 3
+PATH, READABLE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
+
+
+@dataclass(frozen=True)
+class OnShelf:
+    """What a file on the shelf is: words, a picture in the round, or why it cannot be read."""
+
+    path: Path
+    words: str
+    picture: Picture | None
+
+
+def job_files(folder: Path) -> tuple[list[Path], int]:
+    """(The files of a folder whose names end in .json, newest first, how many more there are). None of them is opened."""
+    found = []
+    try:
+        with os.scandir(folder) as entries:
+            for entry in entries:
+                if entry.name.endswith(".json") and not entry.name.startswith("."):
+                    try:
+                        when = entry.stat(follow_symlinks=False).st_mtime
+                    except OSError:
+                        when = 0.0
+                    found.append((when, entry.name))
+    except OSError:
+        return [], 0
+    found.sort(reverse=True)
+    return [folder / name for _, name in found[:MOST_JOBS]], max(0, len(found) - MOST_JOBS)
+
+
+def on_shelf(path: Path, register, units: Family) -> OnShelf:
+    """Read one file. Never raises a Refusal: what is wrong with it is what is said of it."""
+    try:
+        e = evaluate(read_job(read_text(path), path.name))
+        usable = show(e.results.capacity.usable.value, "volume", units)
+        picture = solid_view(e, units, Eye(), Show(e.results.capacity.fill_level_mm))
+    except Refusal as error:
+        return OnShelf(
+            path, f"{path.name}\ncannot be read: {brief(str(error).removeprefix(f'{path.name}: '), 2, 240)}", None
+        )
+    job = e.job
+    try:
+        serial, standing = register.serial(job.uid), _standing(e, register)
+    except RegisterError as error:
+        serial, standing = None, f"records cannot be read: {error}"
+    said = (
+        f"{job.brief.name}   {usable} {fluid(job.brief.fluid).name.lower()}\n"
+        f"{job.brief.customer or 'no customer'}, {serial or 'no serial yet'}, {path.name}\n{standing}"
+    )
+    return OnShelf(path, said, picture)
+
+
+def _standing(e: Evaluation, register) -> str:
+    """Where a job stands, what is next, and since when."""
+    record = record_of(register, e.job)
+    since = f", since {record.all_entries[-1].at[:10]}" if record.all_entries else ""
+    every = steps(e)
+    upcoming = next_open(every, record.ticks)
+    if record.proven is not None and upcoming is None:
+        return f"handed over{since}"
+    stops = len(e.stops)
+    if not record.all_entries:
+        return f"design: {stops} to put right" if stops else "design: ready to cut"
+    tests = record.tests
+    if tests and tests[-1].payload.get("verdict") == "leaks" and not tests[-1].payload.get("rehearsal"):
+        leaking = "last test leaks; "
+    else:
+        leaking = "proven; " if record.proven is not None else ""
+    return f"{leaking}next: {upcoming.title.lower() if upcoming else 'hand over'}{since}"
+
+
+class ShelfReader(QObject):
+    """Reads files in a thread of its own; each comes by itself, and a new round makes the one before it stop."""
+
+    came = pyqtSignal(int, object)
+    ended = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.turn = 0
+        self._stop = threading.Event()
+
+    def read(self, paths: list[Path], register, units: Family) -> None:
+        """Begin a round."""
+        self.stop()
+        self.turn += 1
+        turn, stop = self.turn, threading.Event()
+        self._stop = stop
+
+        def go() -> None:
+            for path in paths:
+                if stop.is_set():
+                    return
+                try:
+                    with TURNS:
+                        found = on_shelf(path, register, units)
+                except Exception as error:  # one file must not leave the others unread
+                    sys.excepthook(type(error), error, error.__traceback__)
+                    found = OnShelf(path, f"{path.name}\na fault of Bathyx came up while it was read", None)
+                if stop.is_set():
+                    return
+                self.came.emit(turn, found)
+            self.ended.emit(turn)
+
+        threading.Thread(target=go, name="shelf", daemon=True).start()
+
+    def stop(self) -> None:
+        """Give the round up."""
+        self._stop.set()
 
 
 class Shelf(QWidget):
@@ -26,6 +148,7 @@ class Shelf(QWidget):
 
     opened = pyqtSignal()
     begun = pyqtSignal()
+    settled = pyqtSignal()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__()
@@ -44,11 +167,13 @@ class Shelf(QWidget):
         self.list = QListWidget()
         self.list.setObjectName("jobs")
         self.list.setIconSize(QSize(132, 84))
+        self.list.setWordWrap(True)
         self._small = Canvas(theme, "thumbnail")
         self._small.setMinimumSize(1, 1)
         self._small.resize(264, 168)
         self._small.room_px = 8.0
-        self.list.itemActivated.connect(lambda item: self._open(Path(item.data(Qt.ItemDataRole.UserRole))))
+        self.list.itemActivated.connect(self._activated)
+        self.list.currentItemChanged.connect(lambda now, _before: self._offer_aside(now))
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         row.addWidget(button("New tank", "new tank", self._new, "main"))
@@ -57,87 +182,118 @@ class Shelf(QWidget):
         self.path.setPlaceholderText("or the path of a job file, then Enter")
         self.path.returnPressed.connect(lambda: self._open(Path(self.path.text().strip()).expanduser()))
         row.addWidget(self.path, 1)
+        self.aside = button("Set this file aside", "set file aside", self._set_aside)
+        self.aside.hide()
+        row.addWidget(self.aside)
         column.addLayout(row)
         self.trouble = words("", "trouble")
         column.addWidget(self.trouble)
+        self.reading = False
+        self.reader = ShelfReader()
+        self.reader.came.connect(self._take)
+        self.reader.ended.connect(self._end)
+        self._waiting: list[OnShelf] = []
+        self._places: dict[Path, QListWidgetItem] = {}
+        self._drawing = QTimer(self)
+        self._drawing.setInterval(0)
+        self._drawing.timeout.connect(self._draw_some)
 
     def refresh(self) -> None:
-        """Read the folder."""
-        self.list.clear()
+        """List the folder at once; what each file is comes as it is read."""
         self.trouble.setText("")
-        for path in sorted((self.bench.home / "jobs").glob("*.json"), key=lambda p: -p.stat().st_mtime):
-            item = QListWidgetItem(self._words(path))
-            item.setIcon(self._picture_of(path))
-            item.setData(Qt.ItemDataRole.UserRole, str(path))
+        self._waiting.clear()
+        self._places.clear()
+        self.list.clear()
+        paths, more = job_files(self.bench.home / "jobs")
+        for path in paths:
+            item = QListWidgetItem(f"{path.name}\nbeing read…")
+            item.setData(PATH, str(path))
+            item.setSizeHint(QSize(200, 96))
             self.list.addItem(item)
+            self._places[path] = item
+        if more:
+            self.trouble.setText(f"{more} older files are not listed; give the path of one to open it.")
         self._sieve()
-        if not self.list.count():
-            self.list.addItem("Nothing yet: begin with a new tank.")
+        if not paths:
+            nothing = QListWidgetItem("Nothing yet: begin with a new tank.")
+            nothing.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(nothing)
+        self.reading = True
+        self.reader.read(paths, self.bench.register, self.bench.units)
+
+    def _take(self, turn: int, found: OnShelf) -> None:
+        if turn == self.reader.turn:
+            self._waiting.append(found)
+            self._drawing.start()
+
+    def _end(self, turn: int) -> None:
+        if turn == self.reader.turn:
+            self.reading = False
+            self._drawing.start()
+
+    def _draw_some(self) -> None:
+        """A few at a time, so that a long shelf never holds the window up."""
+        for found in self._waiting[:AT_ONCE]:
+            item = self._places.get(found.path)
+            if item is not None:
+                item.setText(found.words)
+                item.setData(READABLE, found.picture is not None)
+                if found.picture is not None:
+                    self._small.show_picture(found.picture)
+                    item.setIcon(QIcon(self._small.grab()))
+        del self._waiting[:AT_ONCE]
+        if not self._waiting:
+            self._drawing.stop()
+            self._sieve()
+            self._offer_aside(self.list.currentItem())
+            if not self.reading:
+                self.settled.emit()
 
     def _sieve(self) -> None:
         """Show the jobs that hold every word searched for."""
-        wanted = self.search.text().lower().split()
+        wanted = self.search.text().casefold().split()
         for k in range(self.list.count()):
             item = self.list.item(k)
-            item.setHidden(not all(word in item.text().lower() for word in wanted))
+            item.setHidden(not all(word in item.text().casefold() for word in wanted))
 
-    def _standing(self, e: Evaluation) -> str:
-        """Where a job stands, what is next, and since when."""
-        register, job = self.bench.register, e.job
-        record = JobRecord.of(register.entries(job.uid), register.same_build(job), job.proving.tests)
-        since = f", since {record.all_entries[-1].at[:10]}" if record.all_entries else ""
-        every = steps(e)
-        upcoming = next_open(every, record.ticks)
-        if record.proven is not None and upcoming is None:
-            return f"handed over{since}"
-        stops = len(e.stops)
-        if not record.all_entries:
-            return f"design: {stops} to put right" if stops else "design: ready to cut"
-        tests = record.tests
-        if tests and tests[-1].payload.get("verdict") == "leaks" and not tests[-1].payload.get("rehearsal"):
-            leaking = "last test leaks; "
-        else:
-            leaking = "proven; " if record.proven is not None else ""
-        return f"{leaking}next: {upcoming.title.lower() if upcoming else 'hand over'}{since}"
+    def _offer_aside(self, item: QListWidgetItem | None) -> None:
+        self.aside.setVisible(item is not None and item.data(READABLE) is False)
 
-    def _picture_of(self, path: Path) -> QIcon:
-        """The tank in the round, small; an empty icon for a file that cannot be read."""
+    def _set_aside(self) -> None:
+        """Move a file that cannot be read out of the way, beside the others; nothing is deleted."""
+        item = self.list.currentItem()
+        if item is None or item.data(READABLE) is not False:
+            return
+        path = Path(item.data(PATH))
+        target = path.parent / "aside" / f"{datetime.now():%Y-%m-%d-%H%M%S}-{path.name[-150:]}"
         try:
-            e = evaluate(read_job(path.read_text("utf-8"), path.name))
-        except (JobError, OSError, ValueError):
-            return QIcon()
-        self._small.show_picture(solid_view(e, self.bench.units, Eye(), Show(e.results.capacity.fill_level_mm)))
-        return QIcon(self._small.grab())
+            target.parent.mkdir(exist_ok=True)
+            os.rename(path, target)
+        except OSError as error:
+            self.trouble.setText(f"{path.name} cannot be moved: {(error.strerror or str(error)).lower()}")
+            return
+        self.refresh()
+        self.trouble.setText(f"{path.name} is set aside: {target}")
 
-    def _words(self, path: Path) -> str:
-        try:
-            job = read_job(path.read_text("utf-8"), path.name)
-            e = evaluate(job)
-            usable = show(e.results.capacity.usable.value, "volume", self.bench.units)
-        except (JobError, OSError, ValueError) as error:
-            return f"{path.name}\ncannot be read: {error}"
-        serial = self.bench.register.serial(job.uid)
-        return (
-            f"{job.brief.name}   {usable} {fluid(job.brief.fluid).name.lower()}\n"
-            f"{job.brief.customer or 'no customer'}, {serial or 'no serial yet'}, {path.name}\n{self._standing(e)}"
-        )
+    def _activated(self, item: QListWidgetItem) -> None:
+        path = item.data(PATH)
+        if path:
+            self._open(Path(path))
 
     def _open(self, path: Path) -> None:
         try:
             self.bench.open(path)
-        except JobError as error:
-            self.trouble.setText(str(error))
-            return
-        except OSError as error:
-            self.trouble.setText(f"cannot read {path}: {error.strerror or error}")
-            return
-        except UnicodeDecodeError:
-            self.trouble.setText(f"{path} is not text; a Bathyx job is a JSON file")
+        except Refusal as error:
+            self.trouble.setText(brief(str(error)))
             return
         self.opened.emit()
 
     def _new(self) -> None:
         from bathyx.desk.bench import new_job
 
-        self.bench.start_new(new_job(self.bench.job.maker))
+        try:
+            self.bench.start_new(new_job(self.bench.job.maker))
+        except Refusal as error:
+            self.trouble.setText(brief(str(error)))
+            return
         self.begun.emit()

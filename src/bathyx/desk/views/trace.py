@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
@@ -9,6 +11,8 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.units import Family, unit_of
 from bathyx.desk.theme import FAMILY, Theme, type_of
+
+COLUMNS = 300
 
 
 class Trace(QWidget):
@@ -33,6 +37,9 @@ class Trace(QWidget):
         self.raw = self.pressure.plot()
         self.steady = self.pressure.plot()
         self.warmth = self.temperature.plot()
+        for curve in (self.raw, self.steady, self.warmth):
+            # A thick zigzag as one path takes seconds to stroke; as pieces it does not.
+            curve.curve.setSegmentedLineMode("on")
         for plot in (self.pressure, self.temperature):
             plot.setMenuEnabled(False)
             plot.hideButtons()
@@ -81,6 +88,23 @@ class Trace(QWidget):
         t = np.array([s.t_s for s in samples]) / 60
         raw = np.array([s.gauge_kpa for s in samples])
         steady = steady_gauge_kpa(samples)
-        self.raw.setData(t, raw / unit.size)
-        self.steady.setData(t, steady / unit.size)
-        self.warmth.setData(t, [s.temp_c for s in samples])
+        self.raw.setData(*envelope(t, raw / unit.size))
+        self.steady.setData(*envelope(t, steady / unit.size))
+        self.warmth.setData(*envelope(t, np.array([s.temp_c for s in samples])))
+
+
+def envelope(t: np.ndarray, y: np.ndarray, columns: int = COLUMNS) -> tuple[np.ndarray, np.ndarray]:
+    """(t, y) of at most two points a column, the lowest and the highest of it, in their order: no peak is lost.
+
+    Args:
+        t: times, (n,), rising.
+        y: readings, (n,).
+        columns: how many columns the plot is taken to have.
+    """
+    if len(t) <= 2 * columns:
+        return t, y
+    edges = np.linspace(0, len(t), columns + 1).astype(int)
+    low = [a + int(np.argmin(y[a:b])) for a, b in itertools.pairwise(edges)]
+    high = [a + int(np.argmax(y[a:b])) for a, b in itertools.pairwise(edges)]
+    kept = np.unique(np.array([0, *low, *high, len(t) - 1]))
+    return t[kept], y[kept]

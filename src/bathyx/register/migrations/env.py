@@ -1,13 +1,9 @@
-"""Alembic's entry: one connection, one transaction."""
+"""Alembic's entry: the connection that is handed over, in the one transaction it is in."""
 
 from alembic import context
-from sqlalchemy import create_engine
 
 from bathyx.register.models import Base
 
-engine = create_engine(context.config.get_main_option("sqlalchemy.url"))
-with engine.connect() as connection:
-    context.configure(connection=connection, target_metadata=Base.metadata)
-    with context.begin_transaction():
-        context.run_migrations()
-engine.dispose()
+connection = context.config.attributes["connection"]
+context.configure(connection=connection, target_metadata=Base.metadata, transactional_ddl=True)
+context.run_migrations()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.placing import named, put
+from bathyx.core.findings.placing import named, put, roof, within
 from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -23,7 +23,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         spot = seat(r.shell, fitting)
         if spot is None:
             continue
-        upright = abs(float(r.shell.by_id[fitting.face].normal[2])) < 0.7
+        upright = abs(float(r.shell.by_id[fitting.face].normal_at(spot)[2])) < 0.7
         lowest = float(spot[2]) - (fitting.hole_mm / 2 if upright else 0.0)
         if lowest >= level - 0.5:
             continue
@@ -60,12 +60,10 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
 
 
 def _to_top(job: Job, r: Results, index: int) -> Remedy | None:
-    top = r.shell.by_id.get("top")
-    if top is None:
-        return None
-    u, v = (float(x) / 2 for x in top.outline.max(axis=0))
-    moved = put(job, r, job.inside.fittings[index].model_copy(update={"face": "top", "u_mm": u, "v_mm": v}))
+    face, low, high = roof(r)
+    u, v = within(low, high, 0.5, 0.5)
+    moved = put(job, r, job.inside.fittings[index].model_copy(update={"face": face, "u_mm": u, "v_mm": v}))
     if moved is None:
         return None
     at = f"inside.fittings.{index}"
-    return Remedy("Move it to the top", ((f"{at}.face", "top"), (f"{at}.u_mm", moved.u_mm), (f"{at}.v_mm", moved.v_mm)))
+    return Remedy("Move it to the top", ((f"{at}.face", face), (f"{at}.u_mm", moved.u_mm), (f"{at}.v_mm", moved.v_mm)))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.geometry.shell import CurvedFace
+from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.units import mm
@@ -29,6 +31,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"at least {mm(least, None)}",
             Remedy("Use the sheet's own radius", (("makeup.bend_radius_mm", None),)),
         )
+    yield from _rolled(r, least)
     for face in r.panelled.faces:
         mine = [x for x in bends if face.id in (x.edge.a, x.edge.b) and not x.edge.reflex and x.edge.turn_deg > 80]
         if len(mine) != 2:
@@ -51,3 +54,23 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"at most {mm(width)}",
             Remedy("Weld one of its edges", (("makeup.edges", [*kept, {"edge": mine[0].edge.id, "role": "weld"}]),)),
         )
+
+
+def _rolled(r: Results, least: float) -> Iterator[Finding]:
+    """A wall that is rolled tighter than the sheet may be bent."""
+    for face in r.panelled.faces:
+        if not isinstance(face, CurvedFace) or not isinstance(face.on, Cylinder):
+            continue
+        inside = face.on.radius if face.on.outward > 0 else face.on.radius - r.sheet.thickness_mm
+        if inside < least - 0.05:
+            yield Finding(
+                "sheet.rolled",
+                "stop",
+                f"{face.id} is rolled to {mm(inside, None)} inside in {r.sheet.name}: the sheet cracks at its outside",
+                "inside radius at least the sheet's own for its thickness",
+                r.sheet.material.source,
+                "cut",
+                f"face:{face.id}",
+                mm(inside, None),
+                f"at least {mm(least, None)}",
+            )

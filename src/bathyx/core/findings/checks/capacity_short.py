@@ -10,6 +10,7 @@ from bathyx.core.results import Results
 from bathyx.core.tank.families import shell_of
 from bathyx.core.tank.fit import fill_room
 from bathyx.core.units import litres, mm
+from bathyx.errors import Refusal
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -21,17 +22,17 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     remedy = None
     try:
         grown = fill_room(job.tank, r.room, r.sheet.thickness_mm)
-    except ValueError:
+    except Refusal:
         grown = None
     if grown is not None and shell_of(grown).volume_mm3 > r.shell.volume_mm3 * 1.001:
-        changes = tuple((f"tank.{n}", getattr(grown, n)) for n in ("length_mm", "width_mm", "height_mm"))
+        changes = tuple((f"tank.{s.path}", getattr(grown, s.path)) for s in job.tank.main_sizes())
         remedy = Remedy(f"Fill the space: {litres(shell_of(grown).volume_mm3 / 1e6)} gross", changes)
     dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1])
     yield Finding(
         "capacity.short",
         "stop" if short > 0.05 * wanted else "warn",
         f"Usable capacity is {litres(short)} short of the brief; "
-        f"{mm(short / worth)} more {dimension.removesuffix('_mm')} would give it",
+        f"{mm(short / worth)} more {dimension.removesuffix('_mm').replace('_', ' ')} would give it",
         "usable capacity at least what the brief wants",
         "the brief",
         "tank",

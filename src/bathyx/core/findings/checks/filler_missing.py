@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.placing import put
+from bathyx.core.findings.placing import put, roof, within
 from bathyx.core.inside.fittings import FittingKind, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -17,7 +15,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     """A filler and a pickup (a drain serves as pickup for water); remedies put them on the top."""
     kinds = {f.kind for f in job.inside.fittings}
     taken = {f.id for f in job.inside.fittings}
-    size = np.ptp(r.shell.by_id["top"].outline, axis=0)
+    face, low, high = roof(r)
     needs: list[tuple[FittingKind, float, bool]] = [
         ("filler", 0.25, "filler" in kinds),
         ("pickup", 0.75, "pickup" in kinds or ("drain" in kinds and not r.fluid.fuel)),
@@ -26,7 +24,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         if there:
             continue
         name = kind if kind not in taken else f"{kind} 2"
-        wish = usual(kind, name, "top", round(float(size[0]) * share, 1), round(float(size[1]) / 2, 1))
+        wish = usual(kind, name, face, *within(low, high, share, 0.5))
         added = put(job, r, wish)
         yield Finding(
             f"inside.{kind}",
@@ -35,7 +33,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             "a tank is filled and drawn from",
             "common practice",
             "inside",
-            "face:top",
+            f"face:{face}",
             "0",
             "1",
             None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
@@ -21,9 +20,16 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         over = size - room
         if over <= 0.05:
             continue
-        field = f"tank.{name}_mm"
-        target = math.floor(getattr(job.tank, f"{name}_mm") - over)
-        remedy = Remedy(f"Shorten {name} to {target} mm", ((field, float(target)),)) if target > 20 else None
+        remedy = None
+        changes = job.tank.shortened(name, over)
+        if changes:
+            path, value = next(iter(changes.items()))
+            to = (
+                f"{path.removesuffix('_mm').replace('_', ' ')} to {value:.0f} mm"
+                if isinstance(value, float)
+                else f"the {name} to fit"
+            )
+            remedy = Remedy(f"Shorten {to}", tuple((f"tank.{p}", v) for p, v in changes.items()))
         yield Finding(
             "fit.space",
             "stop",

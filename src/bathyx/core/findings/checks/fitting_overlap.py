@@ -8,6 +8,7 @@ from itertools import combinations
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import named, nearest_spot
+from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.units import mm
@@ -17,16 +18,18 @@ CLEAR_MM = 10.0
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Rim to rim at least 10 mm; the remedy moves the second away along the line between them."""
+    seats = {f.id: spot for f in job.inside.fittings if (spot := seat(r.shell, f)) is not None}
     for (_, a), (j, b) in combinations(enumerate(job.inside.fittings), 2):
         if a.face != b.face or a.face not in r.shell.by_id:
             continue
         du, dv = b.u_mm - a.u_mm, b.v_mm - a.v_mm
-        apart = math.hypot(du, dv)
+        apart = math.dist(seats[a.id], seats[b.id])
         clear = apart - max(a.hole_mm, a.ring_od_mm) / 2 - max(b.hole_mm, b.ring_od_mm) / 2
         if clear >= CLEAR_MM - 0.1:
             continue
         step = CLEAR_MM - clear
-        way = (du / apart, dv / apart) if apart > 1e-6 else (1.0, 0.0)
+        flat = math.hypot(du, dv)
+        way = (du / flat, dv / flat) if flat > 1e-6 else (1.0, 0.0)
         yield Finding(
             "fitting.overlap",
             "stop" if clear < 0 else "warn",

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-from shapely.geometry import Point, Polygon
+from shapely.geometry import Point
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.placing import named, nearest_spot
+from bathyx.core.findings.placing import named, nearest_spot, roof, within
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.units import mm
@@ -19,9 +18,10 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for i, fitting in enumerate(job.inside.fittings):
         face = r.shell.by_id.get(fitting.face)
         if face is None:
-            middle = np.ptp(r.shell.by_id["top"].outline, axis=0) / 2
-            moved = fitting.model_copy(update={"face": "top", "u_mm": float(middle[0]), "v_mm": float(middle[1])})
-            middle = np.array(nearest_spot(job, r, moved, fitting.id) or middle)
+            top, low, high = roof(r)
+            middle = within(low, high, 0.5, 0.5)
+            moved = fitting.model_copy(update={"face": top, "u_mm": middle[0], "v_mm": middle[1]})
+            middle = nearest_spot(job, r, moved, fitting.id) or middle
             yield Finding(
                 "fitting.face",
                 "stop",
@@ -35,16 +35,16 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 Remedy(
                     "Move it to the top",
                     (
-                        (f"inside.fittings.{i}.face", "top"),
-                        (f"inside.fittings.{i}.u_mm", float(middle[0])),
-                        (f"inside.fittings.{i}.v_mm", float(middle[1])),
+                        (f"inside.fittings.{i}.face", top),
+                        (f"inside.fittings.{i}.u_mm", middle[0]),
+                        (f"inside.fittings.{i}.v_mm", middle[1]),
                     ),
                 ),
             )
             continue
-        outline = Polygon(face.outline)
-        spot_on_face = Point(fitting.u_mm, fitting.v_mm)
-        if outline.contains(spot_on_face) and outline.exterior.distance(spot_on_face) >= fitting.hole_mm / 2:
+        outline = face.shape
+        spot_on_face = Point(*face.wrapped(fitting.u_mm, fitting.v_mm))
+        if outline.contains(spot_on_face) and outline.boundary.distance(spot_on_face) >= fitting.hole_mm / 2:
             continue
         spot = nearest_spot(job, r, fitting, fitting.id)
         remedy = None

@@ -24,13 +24,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             continue
         for number, baffle in enumerate(r.baffles, start=1):
             axis = AXIS_INDEX[baffle.axis]
-            if abs(face.normal[axis]) > 0.999:
+            if abs(face.normal_at(spot)[axis]) > 0.999:
                 continue
             gap = float(spot[axis]) - baffle.at_mm
             clear = abs(gap) - t / 2 - fitting.hole_mm / 2
             if clear >= CLEAR_MM - 0.1:
                 continue
-            _, u, v = face.frame
+            u, v = face.tangents(spot)
             field, slope = ("u_mm", u[axis]) if abs(u[axis]) > abs(v[axis]) else ("v_mm", v[axis])
             target = getattr(fitting, field) + (CLEAR_MM - clear) * (1 if gap >= 0 else -1) / float(slope)
             yield Finding(

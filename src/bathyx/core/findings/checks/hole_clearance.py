@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 import numpy as np
-from shapely.geometry import Point, Polygon
+from shapely.geometry import Point
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import named
@@ -30,14 +30,15 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for i, fitting in enumerate(job.inside.fittings):
         face = r.shell.by_id.get(fitting.face)
         spot = seat(r.shell, fitting)
-        if face is None or spot is None or not Polygon(face.outline).contains(Point(fitting.u_mm, fitting.v_mm)):
+        if face is None or spot is None or not face.shape.contains(Point(*face.wrapped(fitting.u_mm, fitting.v_mm))):
             continue
         rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
         for edge in r.panelled.edges_of[fitting.face]:
             role = roles[edge.id]
-            along = (edge.end - edge.start) / edge.length_mm
-            reach = min(max(float((spot - edge.start) @ along), 0.0), edge.length_mm)
-            distance = math.dist(spot, edge.start + along * reach)
+            if role.kind == "roll":
+                continue
+            foot = edge.foot(spot)
+            distance = math.dist(spot, foot)
             if role.kind == "bend":
                 back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
                 limit = 2.5 * t
@@ -49,11 +50,11 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 code, what, source = "hole.edge", "seam" if role.joint == "butt" else "edge", TORCH_SOURCE
             if clear >= limit - 0.1:
                 continue
-            away = spot - edge.start - along * float((spot - edge.start) @ along)
+            away = spot - foot
             if np.linalg.norm(away) < 1e-6:
-                away = np.cross(face.normal, along)
+                away = np.cross(face.normal_at(spot), edge.line[1] - edge.line[0])
             step = away / np.linalg.norm(away) * (limit - clear)
-            _, u, v = face.frame
+            u, v = face.tangents(spot)
             yield Finding(
                 code,
                 "warn" if clear >= 0 else "stop",

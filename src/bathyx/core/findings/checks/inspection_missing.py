@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.placing import free_name, put
+from bathyx.core.findings.placing import free_name, put, roof, within
 from bathyx.core.inside.fittings import usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -20,8 +18,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     """A tank over 60 L without an inspection port cannot be cleaned or looked into."""
     if r.capacity.gross.value < LARGE_L or any(f.kind == "inspection" for f in job.inside.fittings):
         return
-    size = np.ptp(r.shell.by_id["top"].outline, axis=0)
-    spot = usual("inspection", "port", "top", round(float(size[0]) / 2, 1), round(float(size[1]) * 0.3, 1))
+    face, low, high = roof(r)
+    spot = usual("inspection", "port", face, *within(low, high, 0.5, 0.3))
     remedy = None
     for hole, ring in ((150.0, 200.0), (120.0, 170.0), (100.0, 150.0)):
         sized = spot.model_copy(update={"id": free_name(job, "port"), "hole_mm": hole, "ring_od_mm": ring})
@@ -37,7 +35,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "a port of 100 to 200 mm from which every bay is reached",
         "common practice; 60 L is Bathyx's own line",
         "inside",
-        "face:top",
+        f"face:{face}",
         "0",
         "1",
         remedy,

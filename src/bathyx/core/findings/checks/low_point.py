@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.placing import free_name, put
+from bathyx.core.findings.placing import floor, free_name, put, within
 from bathyx.core.inside.fittings import inlets, seat, usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -23,21 +21,20 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for fitting in job.inside.fittings:
         spot = seat(r.shell, fitting)
         if fitting.kind == "drain" and spot is not None:
-            upright = abs(float(r.shell.by_id[fitting.face].normal[2])) < 0.7
+            upright = abs(float(r.shell.by_id[fitting.face].normal_at(spot)[2])) < 0.7
             points.append(float(spot[2]) - (fitting.hole_mm / 2 if upright else 0.0))
     if points and min(points) <= low + REACH_MM:
         return
-    floor = min(r.shell.faces, key=lambda f: float(f.centroid[2]) + (0.0 if f.normal[2] < -0.7 else 1e6))
-    size = np.ptp(floor.outline, axis=0)
+    face, least, most = floor(r)
     reach = f"{mm(min(points) - low)} above it" if points else "none"
     remedy = None
     if not (job.brief.afloat and r.fluid.petrol_like):
         wish = usual(
             "drain",
             free_name(job, "drain"),
-            floor.id,
-            round(float(size[0]) / 2, 1),
-            round(min(60.0, float(size[1]) / 2), 1),
+            face,
+            within(least, most, 0.5, 0.5)[0],
+            round(float(least[1]) + min(60.0, float(most[1] - least[1]) / 2), 1),
         )
         drain = put(job, r, wish)
         if drain is not None:
@@ -49,7 +46,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "a drain or pickup within 25 mm of the lowest point",
         "common practice",
         "inside",
-        f"face:{floor.id}",
+        f"face:{face}",
         reach,
         f"within {mm(REACH_MM)}",
         remedy,

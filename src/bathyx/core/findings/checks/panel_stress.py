@@ -75,7 +75,7 @@ def _in_service(job: Job, r: Results) -> Iterator[Finding]:
     said = Finding(
         "panel.service",
         "stop",
-        f"In service the fluid presses on {worst.face} ({worst.short_mm:.0f} × {mm(worst.long_mm)}) with "
+        f"In service the fluid presses on {worst.face} ({worst.size}) with "
         f"{kpa(worst.service_kpa)} and it bears {kpa(worst.service_bears_kpa)}",
         f"head, braking and working pressure leave stress under {SERVICE_SHARE:.0%} of what the sheet yields at",
         f"{SERVICE.source}; {TEST_STRESS_SOURCE}",
@@ -101,7 +101,7 @@ def _serves(sheet: Sheet | None) -> str:
 
 def _at_test(job: Job, r: Results) -> Iterator[Finding]:
     worst = r.strength.worst
-    size = f"{worst.face} ({worst.short_mm:.0f} × {mm(worst.long_mm)} between welds)"
+    size = f"{worst.face} ({worst.size}{'' if worst.curved else ' between welds'})"
     gives = f"gives way at {worst.link} and would stay bulged"
     if worst.at_least:
         gives = f"bulges past the end of the plate table, which is at {kpa(worst.bears_kpa)}: no limit is given beyond"

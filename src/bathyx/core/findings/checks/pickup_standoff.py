@@ -6,9 +6,15 @@ from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import named
+from bathyx.core.geometry.shell import Face
+from bathyx.core.inside.fittings import Fitting
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.units import mm
+
+
+def _upright(face: Face, fitting: Fitting) -> bool:
+    return float(face.normal_at(face.place(fitting.u_mm, fitting.v_mm))[2]) <= 0.1
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -16,7 +22,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for i, fitting in enumerate(job.inside.fittings):
         face = r.shell.by_id.get(fitting.face)
         least = max(fitting.hole_mm / 4, 5.0)
-        if fitting.kind != "pickup" or face is None or face.normal[2] <= 0.1 or fitting.floor_clear_mm >= least - 0.05:
+        if (
+            fitting.kind != "pickup"
+            or face is None
+            or _upright(face, fitting)
+            or fitting.floor_clear_mm >= least - 0.05
+        ):
             continue
         target = float(round(max(least, 10.0)))
         yield Finding(

@@ -26,7 +26,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             if bay is not None:
                 free = max(free, float(spot[axis]) - bay.start_mm, bay.end_mm - float(spot[axis]))
         depth = float(spot[2]) - floor_below(r.shell, float(spot[0]), float(spot[1]))
-        if r.shell.by_id[fitting.face].normal[2] > 0.1 and fitting.swing_mm > depth - FLOAT_CLEAR_MM:
+        if r.shell.by_id[fitting.face].normal_at(spot)[2] > 0.1 and fitting.swing_mm > depth - FLOAT_CLEAR_MM:
             arm = float(int(max(depth - FLOAT_CLEAR_MM, 1.0)))
             yield Finding(
                 "sender.depth",

@@ -1,0 +1,49 @@
+"""Bringing a copy back in the place of a register; what stood there is set aside beside it, never deleted."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from bathyx.register.chain import Head
+from bathyx.register.copies import copy_file, set_aside
+from bathyx.register.errors import RegisterError
+from bathyx.register.heads import HeadsFile
+from bathyx.register.making import making
+from bathyx.register.register import Register
+
+
+@dataclass(frozen=True)
+class Restored:
+    """What bringing a copy back did."""
+
+    head: Head
+    was: Head | None
+    aside: Path | None
+
+
+def restore(copy: Path, register: Path) -> Restored:
+    """Put `copy` in the register's place. RegisterError when the copy itself does not hold; then nothing is changed."""
+    if not copy.is_file():
+        raise RegisterError(f"no copy at {copy}")
+    if register.exists() and copy.samefile(register):
+        raise RegisterError(f"{copy} is the register itself")
+    with tempfile.TemporaryDirectory(prefix="bathyx-copy-") as folder:
+        trial = copy_file(copy, Path(folder) / "copy.sqlite")
+        opened = Register(trial)
+        broken, head = opened.verify(), opened.head()
+        opened.close()
+        if broken:
+            raise RegisterError(f"the copy itself does not hold: {broken[0].reason}; nothing was changed", "damaged")
+        with making(register.parent, register.name):
+            whole = copy_file(trial, register.with_name(f".{register.name}.coming.part"))
+            heads = HeadsFile(register.with_name(register.name + ".heads"))
+            was = heads.last
+            aside = set_aside(register)
+            os.replace(whole, register)
+            at = datetime.now().astimezone().isoformat(timespec="seconds")
+            heads.note(head, at, restored_from=copy.name, was=str(was or ""))
+    return Restored(head, was, aside)
