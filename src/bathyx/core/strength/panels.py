@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -20,6 +20,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
+from bathyx.core.strength.frame import chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
 from bathyx.core.strength.membranes import arch_kpa, pulls_in_kpa, round_panel, stress_factor
@@ -43,6 +44,7 @@ THROAT = formula(
 )
 THROAT_SHARE = 0.7
 ROUND_CORNERS = 24
+FRAME_LINK = "its section, which bends where flats are rolled into arcs"
 SHELL_HOLE = 2.5  # a bare round hole in a wall with twice the stress round as along: Timoshenko & Goodier, from memory
 HINGE = 1.5 * THROAT_SHARE**2
 HOLE_STRESS = (
@@ -217,7 +219,26 @@ def strength(
                 served.kpa,
             )
         )
+    loads = _bent(shell, baffles, sheet, loads)
     return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), sheet, _pulls_in(shell, sheet))
+
+
+def _bent(shell: Shell, baffles: tuple[Baffle, ...], sheet: Sheet, loads: list[PanelLoad]) -> list[PanelLoad]:
+    """The loads with walls that run into one another bearing no more than they do as a frame, or as panels between folds."""
+    m, t = sheet.material, sheet.thickness_mm
+    by_face = {load.face: load for load in loads}
+    for chain in chains(shell, baffles):
+        factor = 6 * chain.moment_mm2 / t**2 + chain.reach_mm / t
+        test = 1000 * TEST_SHARE * m.yield_at(t, weld=True) / factor
+        served = 1000 * SERVICE_SHARE * m.lasting(t, weld=True) / factor
+        for name in chain.faces & by_face.keys():
+            load, share = by_face[name], chain.folds.get(name, 1.0 if chain.folds else 0.0)
+            bears_kpa, service = max(test, share * load.bears_kpa), max(served, share * load.service_bears_kpa)
+            if bears_kpa < load.bears_kpa:
+                link = load.link if bears_kpa > test else FRAME_LINK
+                load = replace(load, bears_kpa=bears_kpa, at_least=False, link=link)
+            by_face[name] = replace(load, service_bears_kpa=min(load.service_bears_kpa, service))
+    return list(by_face.values())
 
 
 def _plates_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]:
