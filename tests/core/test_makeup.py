@@ -5,7 +5,6 @@ import pytest
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import JobError
 from bathyx.core.sheet.makeup import MakeUp, MakeUpError, roles_of
-from bathyx.core.tank.families import shell_of
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 
@@ -31,7 +30,7 @@ def test_fewer_bends_mean_more_weld():
 
 
 def test_sides_of_a_perimeter_tank_always_cover_it():
-    roles = roles_of(shell_of(box(), "top"), MakeUp(school="perimeter"), box())
+    roles = roles_of(box().shell("top"), MakeUp(school="perimeter"), box())
     ends = [r for r in roles if "end" in r.edge.id]
     assert all(r.joint == "lap" and "end" in r.over for r in ends)
     assert [r.joint for r in roles if r.edge.id == "top:1/top:2"] == ["butt"]
@@ -39,7 +38,7 @@ def test_sides_of_a_perimeter_tank_always_cover_it():
 
 def test_a_reflex_edge_meets_corner_to_corner_even_when_lapping():
     tank = box(jog=Jog(end="rear", length_mm=80, rise_mm=40))
-    roles = roles_of(shell_of(tank), MakeUp(joint="lap"), tank)
+    roles = roles_of(tank.shell(), MakeUp(joint="lap"), tank)
     assert {r.joint for r in roles if r.edge.reflex} == {"corner"}
 
 

@@ -5,7 +5,7 @@ from pydantic import ValidationError
 
 from bathyx.core.geometry.shell import ShellError, close_shell
 from bathyx.core.space import Room
-from bathyx.core.tank.families import litres_per_mm, shell_of
+from bathyx.core.tank.families import litres_per_mm
 from bathyx.core.tank.fit import NoRoomError, fill_room
 from bathyx.core.tank.profile import CORNERS, Chamfer, Jog
 from tests.conftest import box
@@ -93,7 +93,7 @@ def test_no_room_is_said_with_the_side_that_is_short():
 
 
 def test_positions_on_faces_go_there_and_back():
-    shell = shell_of(box(chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=30),)))
+    shell = box(chamfers=(Chamfer(corner="front_top", along_mm=40, up_mm=30),)).shell()
     for name in ("top", "bottom", "front top chamfer"):
         face = shell.by_id[name]
         x, y, _ = face.place(12.0, 34.0)

@@ -12,7 +12,6 @@ from bathyx.core.geometry.outline import Outline, OutlineError, offset_polygon, 
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blanks import pieces_of
 from bathyx.core.sheet.makeup import BendRule, MakeUp, plan_of, roles_of
-from bathyx.core.tank.families import shell_of
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 
@@ -55,7 +54,7 @@ def test_flat_area_is_neutral_surface_area(radius, k, t, school, chamfer, rise, 
         jog=Jog(end="rear", length_mm=130, rise_mm=rise, run_mm=run),
     )
     makeup = MakeUp(school=school)
-    shell = shell_of(tank, plan_of(makeup, tank).split)
+    shell = tank.shell(plan_of(makeup, tank).split)
     roles = roles_of(shell, makeup, tank)
     flat = sum(p.outline.area_mm2 for p in pieces_of(shell, roles, t, BendRule(radius, k)) if p.bends)
     walls = [f for f in shell.faces if "end" not in f.id]

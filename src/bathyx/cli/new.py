@@ -88,14 +88,13 @@ def new(options: argparse.Namespace) -> None:
     from bathyx.core.job import job_of
     from bathyx.core.sheet.makeup import MakeUp
     from bathyx.core.space import MeasuredBox
-    from bathyx.core.tank.families import shell_of
     from bathyx.files import write_text
 
     if options.job.exists() and not options.force:
         raise CommandError(f"{options.job} exists; choose another name or add --force")
     try:
         tank = _tank(options)
-        shell = shell_of(tank)
+        shell = tank.shell()
         low, high = shell.bounds
         length, width, height = (float(x) for x in high - low)
         school = options.school or tank.schools()[0]

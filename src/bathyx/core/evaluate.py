@@ -1,9 +1,10 @@
-"""The chain: `evaluate(job)` computes everything Bathyx knows about a job. Pure; each step is memoised on what it reads."""
+"""The chain: `evaluate(job)` computes everything Bathyx knows about a job. Pure; each step names what it reads."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from dataclasses import dataclass, fields, replace
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -13,19 +14,21 @@ from bathyx.core.findings import ORDER, Finding, Remedy, findings_of
 from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.shell import CurvedFace, Shell
 from bathyx.core.geometry.surfaces import Cylinder
-from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, Plate, bays, placed, plates
-from bathyx.core.inside.inside import Inside
+from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, bays, placed, plates
+from bathyx.core.inside.fittings import Fitting
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
+from bathyx.core.memory import Answers, Chain, digest, store_of
 from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
-from bathyx.core.sheet.makeup import bend_rule, plan_of, roles_of
+from bathyx.core.sheet.makeup import BendRule, EdgeRole, bend_rule, plan_of, roles_of
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import Room
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
-from bathyx.core.tank.families import litres_per_mm, shell_of
+from bathyx.core.tank.families import litres_per_mm
+from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.units import kilos, mm
 from bathyx.errors import Refusal
 
@@ -57,6 +60,7 @@ BAY = formula(
     check="tests/core/test_inside.py",
     tolerance="exact; the limit is a rule of thumb",
 )
+NAMELESS = "nameless"
 WELD = formula(
     "sheet.weld",
     "Length of weld",
@@ -66,17 +70,6 @@ WELD = formula(
     check="tests/core/test_makeup.py",
     tolerance="edges exact; stitches ±1 an edge; rings and bosses not counted",
 )
-
-_capacity = lru_cache(maxsize=16)(capacity)
-_weigh = lru_cache(maxsize=16)(weigh)
-_strength = lru_cache(maxsize=16)(strength)
-_shell_blanks = lru_cache(maxsize=16)(shell_blanks)
-_seams = lru_cache(maxsize=16)(seam_list)
-
-
-@lru_cache(maxsize=16)
-def _baffle_blanks(found: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank, ...]:
-    return baffle_blanks(found, thickness_mm)
 
 
 @dataclass(frozen=True, eq=False)
@@ -134,75 +127,129 @@ def _costs(e: Evaluation, after: Evaluation) -> str:
     return ", ".join(f"{value:+.1f} {sign}" for value, sign, least in changes if abs(value) >= least)
 
 
-@lru_cache(maxsize=32)
 def evaluate(job: Job) -> Evaluation:
-    """Everything about `job`. Raises MakeUpError or OutlineError when its make-up cannot be built at all."""
-    results = results_of(job)
-    return Evaluation(job, results, findings_of(job, results))
+    """Everything about `job`. Raises Refusal (MakeUpError, OutlineError) when it cannot be built at all.
+
+    Results are kept in the store of the job's uid: of an edit only what reads the changed parts is worked out again.
+    """
+    store, key = store_of(job.uid), digest(job)
+    kept = store.get("evaluation", key)
+    if isinstance(kept, Evaluation):
+        return kept
+    answers = Answers(CHAIN, job, store)
+    found = Evaluation(job, answers["results"], answers["findings"])
+    store.put("evaluation", key, found)
+    return found
 
 
 def results_of(job: Job) -> Results:
     """The results without findings."""
-    tank, makeup, inside = job.tank, job.makeup, job.inside
-    stock, kind = sheet(tank.sheet), fluid(job.brief.fluid)
-    t = stock.thickness_mm
-    shell = shell_of(tank)
-    _refuse_wide_holes(shell, inside)
-    plan = plan_of(makeup, tank)
-    panelled = shell_of(tank, plan.split) if plan.split else shell
-    roles, rule = roles_of(panelled, makeup, tank), bend_rule(makeup, stock)
-    baffles = placed(shell, inside.baffles, job.brief.moving, t)
-    eased = tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
-    found = plates(shell, baffles, inside.baffles, t, eased)
-    names = (plan.whole, tank.main_faces)
-    blanks = _shell_blanks(panelled, roles, t, rule, inside.fittings, baffles, shell, names) + _baffle_blanks(found, t)
-    held = _capacity(shell, roles, found, inside.fittings, t, rule, job.brief)
+    results: Results = Answers(CHAIN, job, store_of(job.uid))["results"]
+    return results
+
+
+def key_of(job: Job, name: str) -> str:
+    """The content key of a part or step of the chain, as hexadecimal digits: what a study of it is kept under."""
+    return Answers(CHAIN, job, store_of(job.uid)).key(name).hex()
+
+
+def _design(job: Job) -> Job:
+    """The job without names: what the tank is, whoever it is for."""
+    brief = job.brief.model_copy(update={"name": NAMELESS, "customer": ""})
+    return job.model_copy(update={"uid": NAMELESS, "maker": "", "brief": brief})
+
+
+def _shell(tank: TankFamily) -> Shell:
+    return tank.shell()
+
+
+def _panelled(tank: TankFamily, plan: MakeUpPlan, shell: Shell) -> Shell:
+    return tank.shell(plan.split) if plan.split else shell
+
+
+def _fitted(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[Fitting, ...]:
+    _refuse_wide_holes(shell, fittings)
+    return fittings
+
+
+def _eased(roles: tuple[EdgeRole, ...], rule: BendRule) -> tuple[tuple[str, float], ...]:
+    return tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
+
+
+def _names(plan: MakeUpPlan, tank: TankFamily) -> tuple[str, tuple[str, ...]]:
+    return plan.whole, tank.main_faces
+
+
+def _blanks(shell_blanks: tuple[Blank, ...], baffle_blanks: tuple[Blank, ...]) -> tuple[Blank, ...]:
+    return shell_blanks + baffle_blanks
+
+
+def _outside(shell: Shell, tank: TankFamily, thickness_mm: float) -> OutsideSize:
     low, high = shell.bounds
-    size = high - low + 2 * (t + np.array(tank.overhang_mm()))
-    spans, seams = bays(shell, baffles), _seams(panelled, roles, found)
-    weight = _weigh(
-        panelled, shell, blanks, found, inside.fittings, stock, held, job.brief.fluid, seams, makeup.both_sides
-    )
-    _refuse_nothing_left(blanks, held)
-    outside = OutsideSize(float(size[0]), float(size[1]), float(size[2]))
-    return Results(
-        shell=shell,
-        panelled=panelled,
-        sheet=stock,
-        fluid=kind,
-        room=job.space.room,
-        outside=outside,
-        roles=roles,
-        rule=rule,
-        baffles=baffles,
-        bays=spans,
-        plates=found,
-        blanks=blanks,
-        seams=seams,
-        capacity=held,
-        weight=weight,
-        strength=_strength(
-            shell,
-            baffles,
-            stock,
-            _test_kpa(job),
-            Service.of(job.brief, kind, job.proving.tested_full),
-            roles,
-            inside.fittings,
-            makeup.both_sides,
-        ),
-        wanted=job.brief.demand.wanted,
-        litres_per_mm=litres_per_mm(tank),
-        sheet_cost=_cost(blanks, stock),
-        spare=_spare(job.space.room, outside),
-        longest_bay=_longest(spans),
-        weld=_weld(seams),
-    )
+    size = high - low + 2 * (thickness_mm + np.array(tank.overhang_mm()))
+    return OutsideSize(float(size[0]), float(size[1]), float(size[2]))
 
 
-def _refuse_wide_holes(shell: Shell, inside: Inside) -> None:
+def _results(**found: Any) -> Results:
+    _refuse_nothing_left(found["blanks"], found["capacity"])
+    return Results(**found)
+
+
+CHAIN = Chain()
+for _name, _take in {
+    "design": _design,
+    "tank": lambda job: job.tank,
+    "sheet_name": lambda job: job.tank.sheet,
+    "thickness_mm": lambda job: sheet(job.tank.sheet).thickness_mm,
+    "makeup": lambda job: job.makeup,
+    "both_sides": lambda job: job.makeup.both_sides,
+    "baffle_rules": lambda job: job.inside.baffles,
+    "placed_fittings": lambda job: job.inside.fittings,
+    "brief": lambda job: _design(job).brief,
+    "fluid_key": lambda job: job.brief.fluid,
+    "moving": lambda job: job.brief.moving,
+    "demand": lambda job: job.brief.demand,
+    "space": lambda job: job.space,
+    "pressure_kpa": lambda job: _test_kpa(job),
+    "tested_full": lambda job: job.proving.tested_full,
+}.items():
+    CHAIN.part(_name, _take)
+CHAIN.step("sheet", sheet, name="sheet_name")
+CHAIN.step("fluid", fluid, key="fluid_key")
+CHAIN.step("room", lambda space: space.room)
+CHAIN.step("wanted", lambda demand: demand.wanted)
+CHAIN.plain("service", Service.of)
+CHAIN.step("shell", _shell)
+CHAIN.step("fittings", _fitted, fittings="placed_fittings")
+CHAIN.step("plan", plan_of)
+CHAIN.step("panelled", _panelled)
+CHAIN.step("roles", roles_of, shell="panelled")
+CHAIN.plain("rule", bend_rule)
+CHAIN.plain("baffles", placed, rules="baffle_rules")
+CHAIN.plain("eased", _eased)
+CHAIN.step("plates", plates, rules="baffle_rules")
+CHAIN.step("bays", bays)
+CHAIN.plain("names", _names)
+CHAIN.step("shell_blanks", shell_blanks, shell="panelled", base="shell")
+CHAIN.step("baffle_blanks", baffle_blanks)
+CHAIN.step("blanks", _blanks)
+CHAIN.step("seams", seam_list, shell="panelled")
+CHAIN.step("capacity", capacity)
+CHAIN.step("weight", weigh)
+CHAIN.step("strength", strength)
+CHAIN.step("litres_per_mm", litres_per_mm)
+CHAIN.step("outside", _outside)
+CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
+CHAIN.step("spare", lambda room, outside: _spare(room, outside))
+CHAIN.step("longest_bay", lambda bays: _longest(bays))
+CHAIN.step("weld", lambda seams: _weld(seams))
+CHAIN.step("results", _results, *(field.name for field in fields(Results)))
+CHAIN.step("findings", findings_of, job="design")
+
+
+def _refuse_wide_holes(shell: Shell, fittings: tuple[Fitting, ...]) -> None:
     """A hole wider than its face has no metal round it anywhere: no place on it would do, so it is no finding."""
-    for fitting in inside.fittings:
+    for fitting in fittings:
         face = next((f for f in shell.faces if f.id == fitting.face or f.parent == fitting.face), None)
         if face is None:
             continue

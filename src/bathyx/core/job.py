@@ -55,10 +55,12 @@ class Job(Frozen):
         return self.edited_many({path: value})
 
     def edited_many(self, changes: dict[str, Any]) -> Job:
-        """A Job with several values replaced at once, validated together."""
-        document = self.model_dump(mode="json")
+        """A Job with several values replaced at once, validated together; parts that nothing is changed in stay as they are."""
+        document: dict[str, Any] = {name: getattr(self, name) for name in type(self).model_fields}
         for path, value in changes.items():
             *way, last = path.split(".")
+            if way and isinstance(part := document.get(way[0]), Frozen):
+                document[way[0]] = part.model_dump(mode="json")
             spot: Any = document
             try:
                 for step in way:

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Shell, facets_of
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
 from bathyx.core.inside.fittings import Fitting, balance_pipes, inlets
 from bathyx.core.material import fluid
+from bathyx.core.memory import remembered
 from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.tank.attitude import attitude, working_tilt_deg
@@ -92,7 +92,7 @@ class Capacity:
         return self.net.value - self.air_l
 
 
-@lru_cache(maxsize=32)
+@remembered()
 def gross_curve(shell: Shell) -> DipCurve:
     """Dip curve of the sharp shell."""
     return dip_curve(shell.half_edges)
@@ -107,7 +107,7 @@ class Displaced:
     small: tuple[tuple[Array, Array, float], ...]
 
 
-@lru_cache(maxsize=32)
+@remembered()
 def displaced(
     shell: Shell,
     roles: tuple[EdgeRole, ...],
@@ -154,7 +154,7 @@ def _inward(shell: Shell, edge: Edge) -> Array:
     return np.asarray(-both / max(float(np.linalg.norm(both)), 1e-9))
 
 
-@lru_cache(maxsize=32)
+@remembered()
 def net_curve(shell: Shell, inside: Displaced) -> DipCurve:
     """Dip curve of the net volume, level tank."""
     whole = gross_curve(shell)
@@ -254,7 +254,7 @@ def _way(trim: float, heel: float) -> str:
     return " and ".join(parts)
 
 
-@lru_cache(maxsize=16)
+@remembered()
 def _convex(shell: Shell) -> tuple[bool, ...]:
     found: list[bool] = []
     for face in shell.faces:
@@ -262,7 +262,7 @@ def _convex(shell: Shell) -> tuple[bool, ...]:
     return tuple(found)
 
 
-@lru_cache(maxsize=32)
+@remembered(12)
 def _drained(shell: Shell, rotation: tuple[float, ...]) -> Drained:
     """The shell at an attitude, kept while it stays the same."""
     turn = np.array(rotation).reshape(3, 3)

@@ -8,7 +8,7 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -20,6 +20,7 @@ from bathyx.core.geometry.clip import Loops, chain, clip_closed
 from bathyx.core.geometry.outline import Outline, length_of, notched, offset_arcs, offset_polygon, polygon_area
 from bathyx.core.geometry.shell import Array, CurvedFace, Shell, following
 from bathyx.core.geometry.surfaces import Cylinder
+from bathyx.core.memory import remembered
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
@@ -173,7 +174,7 @@ def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
     return tuple(spans)
 
 
-@lru_cache(maxsize=24)
+@remembered(64)
 def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
     """The inside outline where a plane crosses the tank, (n, 2) in (across, up), counter-clockwise; (0, 2) if none."""
     i = AXIS_INDEX[axis]
@@ -274,9 +275,23 @@ def _turned(v: Array, angle: float) -> Array:
     return np.array([c * v[0] - s * v[1], s * v[0] + c * v[1]])
 
 
+def _runs_square(shell: Shell, i: int, at_mm: float, half_mm: float) -> bool:
+    """Whether every facet that reaches within `half_mm` of a plane across axis `i` runs square through it: one section for all."""
+    for face in shell.faces:
+        for loops, normals in face.blocks:
+            place = loops[:, :, i] - at_mm
+            near = (place.min(axis=1) < half_mm) & (place.max(axis=1) > -half_mm)
+            inner = (np.abs(place) < half_mm).any(axis=1)
+            if (near & (inner | (np.abs(normals[:, i]) > 1e-12))).any():
+                return False
+    return True
+
+
 def narrowest(shell: Shell, axis: Axis, at_mm: float, thickness_mm: float) -> Array:
     """The outline that a plate of this thickness fits, (n, 2): what the sections at both its faces and its middle share."""
     half = thickness_mm / 2
+    if _runs_square(shell, AXIS_INDEX[axis], at_mm, half):
+        return section(shell, axis, at_mm)
     cuts = [section(shell, axis, at_mm + side) for side in (-half, 0.0, half)]
     if any(len(c) < 3 for c in cuts):
         return np.zeros((0, 2))
@@ -292,7 +307,6 @@ def narrowest(shell: Shell, axis: Axis, at_mm: float, thickness_mm: float) -> Ar
     return np.array(kept) if polygon_area(np.array(kept)) > 0 else np.array(kept)[::-1]
 
 
-@lru_cache(maxsize=32)
 def plates(
     shell: Shell,
     baffles: tuple[Baffle, ...],

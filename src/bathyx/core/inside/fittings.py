@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -11,6 +10,7 @@ from pydantic import Field, field_validator
 
 from bathyx.core.geometry.shell import Array, Shell, covers
 from bathyx.core.material import fitting_metals
+from bathyx.core.memory import remembered
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
@@ -111,7 +111,7 @@ def floor_below(shell: Shell, x: float, y: float) -> float:
     return float(shell.bounds[0][2])
 
 
-@lru_cache(maxsize=24)
+@remembered()
 def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, Array], ...]:
     """(pickup, inlet point (3,)): through the top the tube ends above the floor; through a wall it is the hole."""
     found = []
@@ -126,7 +126,7 @@ def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, 
     return tuple(found)
 
 
-@lru_cache(maxsize=24)
+@remembered()
 def balance_pipes(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Array, Array], ...]:
     """(end (3,), end (3,)) of each balance pipe: its fittings in pairs, in the order they stand in; an odd one joins nothing."""
     spots = [spot for f in fittings if f.kind == "balance" and (spot := seat(shell, f)) is not None]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 
@@ -12,13 +11,14 @@ from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, covers, c
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, Plate
 from bathyx.core.inside.fittings import Fitting, seat
+from bathyx.core.memory import remembered
 from bathyx.core.sheet.blank import SUMP, Blank, Hole, Mark, settled
 from bathyx.core.sheet.lay import Lay
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.sheet.unfold import FlatPiece, unfold
 
 
-@lru_cache(maxsize=16)
+@remembered()
 def pieces_of(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> tuple[FlatPiece, ...]:
     """The unfolded pieces, kept while the shell and its make-up stay the same."""
     return tuple(unfold(shell, roles, thickness_mm, rule))

@@ -10,7 +10,6 @@ welded.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
 from pydantic import Field
@@ -106,7 +105,6 @@ def plan_of(makeup: MakeUp, tank: TankFamily) -> MakeUpPlan:
     return plan
 
 
-@lru_cache(maxsize=24)
 def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, ...]:
     """One role per edge, in the shell's order. MakeUpError when a piece would close on itself without a seam."""
     plan = plan_of(makeup, tank)

@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -17,6 +16,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array, CurvedFace, Shell, following
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Baffle, section
+from bathyx.core.memory import remembered
 
 FRAME = formula(
     "strength.frame",
@@ -75,7 +75,7 @@ def frame_mm2(start: Array, end: Array) -> float:
     return float(np.abs(moment).max())
 
 
-@lru_cache(maxsize=16)
+@remembered()
 def chains(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[Chain, ...]:
     """The shell's walls that run into one another, if any, each with the lesser of its moment and that of strips along it."""
     pressed = [f for f in shell.faces if isinstance(f, CurvedFace) and f.kind == "pressed"]

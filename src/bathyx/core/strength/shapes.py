@@ -15,6 +15,7 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from bathyx.core.formula import formula
+from bathyx.core.geometry.outline import polygon_area
 from bathyx.core.geometry.shell import Array, Face
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 
@@ -58,13 +59,12 @@ def panels_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]
                 if low[k] + 1 < at < high[k] - 1:
                     stops.append(at)
         cuts.append(sorted(stops))
+    cells = itertools.product(itertools.pairwise(cuts[0]), itertools.pairwise(cuts[1]))
+    if _square_to_frame(outline, low, high):
+        return tuple(_sides(b - a, d - c, True, (b - a) * (d - c)) for (a, b), (c, d) in cells)
     whole = Polygon(outline)
-    plain = _rectangle(whole) is not None
     found = []
-    for (a, b), (c, d) in itertools.product(itertools.pairwise(cuts[0]), itertools.pairwise(cuts[1])):
-        if plain and _square_to_frame(whole):
-            found.append(_sides(b - a, d - c, True, (b - a) * (d - c)))
-            continue
+    for (a, b), (c, d) in cells:
         part = whole.intersection(box(a, c, b, d))
         for piece in getattr(part, "geoms", [part]):
             if piece.geom_type == "Polygon" and piece.area > 25:
@@ -77,9 +77,10 @@ def _sides(a: float, b: float, rectangular: bool, area: float) -> PanelShape:
     return PanelShape(float(short), float(long), rectangular, float(area))
 
 
-def _square_to_frame(shape: Polygon) -> bool:
-    low_x, low_y, high_x, high_y = shape.bounds
-    return bool(abs(shape.area - (high_x - low_x) * (high_y - low_y)) < 1e-6 * shape.area)
+def _square_to_frame(outline: Array, low: Array, high: Array) -> bool:
+    """Whether an outline is the whole of the box round it."""
+    area = float((high - low).prod())
+    return abs(abs(polygon_area(outline)) - area) < 1e-6 * area
 
 
 def _rectangle(shape: Polygon) -> tuple[float, float] | None:

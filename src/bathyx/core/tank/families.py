@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-from bathyx.core.geometry.shell import Shell
 from bathyx.core.tank.family import TankFamily
 from bathyx.core.tank.halves import HalvesTank
 from bathyx.core.tank.hopper import HopperTank
@@ -55,13 +53,6 @@ else:
     Tank = Annotated[TankFamily, _Registered]
 
 
-@lru_cache(maxsize=24)
-def shell_of(tank: TankFamily, split: str | None = None) -> Shell:
-    """The inside shell of a tank, kept for as long as the tank stays the same."""
-    return tank.shell(split)
-
-
-@lru_cache(maxsize=24)
 def litres_per_mm(tank: TankFamily) -> dict[str, float]:
     """What 1 mm more of each main size is worth, litres per mm, by the size's field."""
     base = tank.volume_mm3()

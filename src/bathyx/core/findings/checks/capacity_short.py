@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-from bathyx.core.tank.families import shell_of
 from bathyx.core.tank.fit import fill_room
 from bathyx.core.units import litres, mm
 from bathyx.errors import Refusal
@@ -24,9 +23,10 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         grown = fill_room(job.tank, r.room, r.sheet.thickness_mm)
     except Refusal:
         grown = None
-    if grown is not None and shell_of(grown).volume_mm3 > r.shell.volume_mm3 * 1.001:
+    gross = 0.0 if grown is None else grown.volume_mm3()
+    if grown is not None and gross > r.shell.volume_mm3 * 1.001:
         changes = tuple((f"tank.{s.path}", getattr(grown, s.path)) for s in job.tank.main_sizes())
-        remedy = Remedy(f"Fill the space: {litres(shell_of(grown).volume_mm3 / 1e6)} gross", changes)
+        remedy = Remedy(f"Fill the space: {litres(gross / 1e6)} gross", changes)
     dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1])
     yield Finding(
         "capacity.short",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import lru_cache
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import free_name, free_spots
 from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.job import Job
+from bathyx.core.memory import remembered
 from bathyx.core.results import Results
 from bathyx.core.units import litres, mm
 
@@ -86,15 +86,10 @@ def _thought(job: Job, r: Results, fill: float, lost: float) -> Finding:
     )
 
 
-@lru_cache(maxsize=128)
-def _left(r_key: tuple[object, ...], fittings: tuple[Fitting, ...], brief: Brief) -> float:
-    shell, roles, plates, thickness, rule = r_key
-    return capacity(shell, roles, plates, fittings, thickness, rule, brief).unusable_tilted_l  # type: ignore[arg-type]
-
-
-def _leaves(job: Job, r: Results, fittings: tuple[Fitting, ...]) -> float:
-    key = (r.shell, r.roles, r.plates, r.sheet.thickness_mm, r.rule)
-    return _left(key, tuple(f for f in fittings if f.kind == "pickup"), job.brief)
+@remembered(64)
+def _leaves(r: Results, fittings: tuple[Fitting, ...], brief: Brief) -> float:
+    pickups = tuple(f for f in fittings if f.kind == "pickup")
+    return capacity(r.shell, r.roles, r.plates, pickups, r.sheet.thickness_mm, r.rule, brief).unusable_tilted_l
 
 
 def _best(job: Job, r: Results, fitting: Fitting) -> tuple[tuple[float, float] | None, float]:
@@ -111,7 +106,7 @@ def _best(job: Job, r: Results, fitting: Fitting) -> tuple[tuple[float, float] |
     for wish in wishes[:SPOTS]:
         u, v = spots[np.argmin(np.linalg.norm(spots - wish, axis=1))].tolist()
         moved = fitting.model_copy(update={"u_mm": u, "v_mm": v})
-        found.append((_leaves(job, r, (moved,)), (u, v)))
+        found.append((_leaves(r, (moved,), job.brief), (u, v)))
     least, spot = min(found)
     return spot, least
 
@@ -130,4 +125,4 @@ def _second(job: Job, r: Results, fitting: Fitting) -> tuple[list[Fitting] | Non
         update={"floor_clear_mm": fitting.floor_clear_mm, "hole_mm": fitting.hole_mm, "ring_od_mm": fitting.ring_od_mm}
     )
     kept = [first if f.id == fitting.id else f for f in job.inside.fittings]
-    return [*kept, other], _leaves(job, r, (first, other))
+    return [*kept, other], _leaves(r, (first, other), job.brief)
