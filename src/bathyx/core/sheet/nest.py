@@ -5,7 +5,7 @@ Every stock size is tried with several packing rules and the cheapest sheet area
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from bathyx.core.sheet.blank import Blank
@@ -43,8 +43,22 @@ class Nest:
     used_share: float
 
 
+@dataclass(frozen=True)
+class Piece:
+    """What a nest needs to know of a blank: its name, width and height (mm), and its own area."""
+
+    name: str
+    size_mm: tuple[float, float]
+    area_mm2: float
+
+
+def pieces_of(blanks: tuple[Blank, ...]) -> tuple[Piece, ...]:
+    """Blanks as pieces to nest."""
+    return tuple(Piece(b.name, b.size_mm, b.area_mm2) for b in blanks)
+
+
 def nest(
-    blanks: tuple[Blank, ...],
+    blanks: Sequence[Piece | Blank],
     stocks: tuple[tuple[float, float], ...],
     gap_mm: float = 6.0,
     progress: Callable[[float], bool] | None = None,
@@ -91,6 +105,6 @@ def nest(
     return best
 
 
-def _fits(blank: Blank, stock: tuple[float, float]) -> bool:
+def _fits(blank: Piece | Blank, stock: tuple[float, float]) -> bool:
     short, long = sorted(blank.size_mm)
     return short <= min(stock) + 1e-6 and long <= max(stock) + 1e-6

@@ -7,15 +7,16 @@ from pathlib import Path
 from PyQt6.QtWidgets import QProgressBar
 
 from bathyx.core.sheet.makeup import SCHOOLS
-from bathyx.core.sheet.nest import nest
+from bathyx.core.sheet.nest import pieces_of
 from bathyx.core.units import show
 from bathyx.desk.stages.stage import Stage
-from bathyx.desk.study import Study
+from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, button, words
 from bathyx.draft.flat_views import blanks_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
+from bathyx.studies import NestInputs
 
 
 class CutStage(Stage):
@@ -27,7 +28,7 @@ class CutStage(Stage):
         super().__init__(bench, theme)
         self.nested = False
         self.chosen = ""
-        self.study = Study(nest)
+        self.study = KeptStudy("nest", bench.home)
         self.study.done.connect(bench.lit_changed.emit)
         self.study.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
 
@@ -41,7 +42,7 @@ class CutStage(Stage):
     def flat(self) -> Picture:
         """All blanks, one large, or the nest."""
         e = self.bench.evaluation
-        if self.nested and self.study.result is not None and not self.study.stale(self._fingerprint()):
+        if self.nested and self.study.result is not None and not self.study.stale(self._inputs()):
             return nest_view(self.study.result, e.results.blanks, self.bench.units)
         return blanks_view(e, self.bench.units, self.chosen)
 
@@ -58,15 +59,14 @@ class CutStage(Stage):
         super().picked("" if self.chosen else tag, share)
         self.bench.lit_changed.emit()
 
-    def _fingerprint(self) -> object:
+    def _inputs(self) -> NestInputs:
         r = self.bench.evaluation.results
-        return (r.sheet.key, tuple((b.name, *(round(s, 2) for s in b.size_mm)) for b in r.blanks))
+        return NestInputs(pieces_of(r.blanks), r.sheet.material.stock)
 
     def run_nest(self) -> None:
         """Begin nesting the blanks as they are now."""
-        r = self.bench.evaluation.results
         self.nested = True
-        self.study.run(self._fingerprint(), r.blanks, r.sheet.material.stock)
+        self.study.run(self._inputs())
         self.bench.lit_changed.emit()
 
     def make_card(self) -> Card:
@@ -171,6 +171,7 @@ class CutStage(Stage):
         self.bench.lit_changed.emit()
 
     def _refresh_nest(self) -> None:
+        self.study.look(self._inputs())
         running = self.study.running
         self.progress.setVisible(running)
         self.halt.setVisible(running)
@@ -183,7 +184,7 @@ class CutStage(Stage):
             n = self.study.result
             size = f"{show(n.stock[0], 'length', self.bench.units)} × {show(n.stock[1], 'length', self.bench.units)}"
             text = f"{n.sheets} sheet{'s' if n.sheets > 1 else ''} of {size}, {n.used_share:.0%} used"
-            if self.study.stale(self._fingerprint()):
+            if self.study.stale(self._inputs()):
                 text = f"Out of date, the blanks have changed since: {text}. Nest again."
         self.nest_words.setText(text)
 

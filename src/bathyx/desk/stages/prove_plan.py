@@ -5,19 +5,15 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bathyx.core.build.trial import least_for, proposal
-from bathyx.core.proving.designer import Design, design
-from bathyx.core.proving.gauges import WEATHER_WORDS, GaugeKind
+from bathyx.core.proving.designer import Design
+from bathyx.core.proving.gauges import WEATHER_WORDS
 from bathyx.core.proving.least import too_little
 from bathyx.core.proving.plan import METHODS, USUAL_HOLD_MIN, PlannedTest
 from bathyx.core.proving.rehearsal import PLACES, Bench
 from bathyx.core.units import worded
-from bathyx.desk.study import Study
+from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, Field, button, words
-
-
-def designed(bench: Bench, limit: float, sensors: GaugeKind, around, most_kpa: float, progress) -> Design:
-    """The design as a study; stops when `progress` says so."""
-    return design(bench, limit, sensors, around, most_kpa, stopped=lambda: not progress(0.5))
+from bathyx.studies import DesignInputs
 
 
 class PlanPanel(QWidget):
@@ -27,7 +23,7 @@ class PlanPanel(QWidget):
         super().__init__()
         self.bench, self.sensors = bench, sensors
         self.index = 0
-        self.study = Study(designed)
+        self.study = KeptStudy("design", bench.home)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -120,11 +116,12 @@ class PlanPanel(QWidget):
     # -- the designer ---------------------------------------------------------------------------------------------
 
     @property
-    def inputs(self):
+    def inputs(self) -> DesignInputs:
         """What the designer is run on."""
         e, test, plan = self.bench.evaluation, self.test, self.bench.job.proving
         bench = Bench(round(e.results.capacity.net.value, 2), max(test.test_kpa, 1.0), plan.place)
-        return bench, test.leak_limit_ml_min, self.sensors(), plan.around(), round(e.results.strength.bears.value, 2)
+        bears = round(e.results.strength.bears.value, 2)
+        return DesignInputs(bench, test.leak_limit_ml_min, self.sensors(), plan.around(), bears)
 
     def run_design(self) -> None:
         """Begin, or stop, the search for the hold that decides."""
@@ -132,7 +129,7 @@ class PlanPanel(QWidget):
             self.study.stop()
             self.refresh()
             return
-        self.study.run(self.inputs, *self.inputs)
+        self.study.run(self.inputs)
         self.refresh()
 
     @property

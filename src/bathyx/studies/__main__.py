@@ -1,0 +1,54 @@
+"""The process that a study runs in: inputs as one line of JSON in, lines of [word, value] out; ends when its starter does."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import threading
+import traceback
+from typing import Any
+
+from bathyx.errors import Refusal
+from bathyx.studies.kinds import KINDS
+
+PROGRESS_STEP = 0.01
+
+
+def main(name: str) -> int:
+    """Run the study called `name` on the inputs that come in on standard input."""
+    kind, out = KINDS[name], sys.stdout.buffer
+    shown = -1.0
+
+    def say(word: str, value: Any) -> None:
+        out.write(json.dumps([word, value]).encode() + b"\n")
+        out.flush()
+
+    def progress(share: float) -> bool:
+        nonlocal shown
+        if abs(share - shown) >= PROGRESS_STEP:
+            shown = share
+            say("progress", share)
+        return True
+
+    try:
+        inputs = kind.inputs_as.validate_json(sys.stdin.buffer.readline())
+        threading.Thread(target=_end_with_starter, daemon=True).start()
+        say("result", kind.result_as.dump_python(kind.run(inputs, progress), mode="json"))
+    except BrokenPipeError:
+        return 1
+    except Refusal as error:
+        say("refused", str(error))
+    except Exception:
+        say("fault", traceback.format_exc())
+    return 0
+
+
+def _end_with_starter() -> None:
+    """Nothing more comes in; when the line is closed, nobody waits for the result."""
+    sys.stdin.buffer.read()
+    os._exit(3)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1]))

@@ -1,0 +1,76 @@
+"""The kinds of study: what each is run on, and what it finds. A new kind is a pair of frozen classes and a line in `KINDS`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from bathyx.core.memory import digest
+from bathyx.core.proving.designer import Design, design
+from bathyx.core.proving.gauges import GaugeKind, Surroundings
+from bathyx.core.proving.rehearsal import Bench
+from bathyx.core.sheet.nest import Nest, Piece, nest
+
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class NestInputs:
+    """Blanks as rectangles, and the stock sheets (mm) they may be cut from."""
+
+    pieces: tuple[Piece, ...]
+    stocks: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class DesignInputs:
+    """A planned hold: air volume and pressure, leak that counts, gauge, air round the tank, what the panels bear."""
+
+    bench: Bench
+    limit_ml_min: float
+    sensors: GaugeKind
+    around: Surroundings
+    most_kpa: float
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of study: `run(inputs, progress)` gives a `result`; `progress(share)` is False once it should stop."""
+
+    name: str
+    inputs: type
+    result: type
+    run: Callable[[Any, Progress], Any]
+
+    def key(self, inputs: Any) -> str:
+        """What its result is kept under: the kind and the content of the inputs, with the chain's own digest."""
+        return digest(self.name, self.inputs_as.dump_json(inputs)).hex()
+
+    @cached_property
+    def inputs_as(self) -> TypeAdapter[Any]:
+        """Inputs as JSON and back."""
+        return TypeAdapter(self.inputs)
+
+    @cached_property
+    def result_as(self) -> TypeAdapter[Any]:
+        """A result as JSON and back."""
+        return TypeAdapter(self.result)
+
+
+def _nest(inputs: NestInputs, progress: Progress) -> Nest:
+    return nest(inputs.pieces, inputs.stocks, progress=progress)
+
+
+def _design(inputs: DesignInputs, progress: Progress) -> Design:
+    return design(
+        inputs.bench, inputs.limit_ml_min, inputs.sensors, inputs.around, inputs.most_kpa, lambda: not progress(0.5)
+    )
+
+
+KINDS = {
+    kind.name: kind for kind in (Kind("nest", NestInputs, Nest, _nest), Kind("design", DesignInputs, Design, _design))
+}

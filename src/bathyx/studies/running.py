@@ -1,0 +1,71 @@
+"""A study running in a process of its own, as its starter sees it."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from typing import Any, Literal
+
+from bathyx.studies.kinds import Kind
+
+Word = Literal["progress", "result", "refused", "fault"]
+Heard = Callable[[Word, Any], None]
+
+
+class Running:
+    """Starts at once; `heard(word, value)` is called from a thread: `progress` (share) now and then, and one of `result`,
+    `refused` (words for the person) or `fault` (words for the log) at the end, unless it was stopped."""
+
+    def __init__(self, kind: Kind, inputs: Any, heard: Heard) -> None:
+        self.kind, self._heard = kind, heard
+        self._stopped = False
+        env = os.environ | {"OPENBLAS_NUM_THREADS": "1"}
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "bathyx.studies", kind.name],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            env=env,
+        )
+        asked = kind.inputs_as.dump_json(inputs)
+        threading.Thread(target=self._follow, args=(asked,), name=f"study {kind.name}", daemon=True).start()
+
+    def stop(self) -> None:
+        """Give it up: the process is ended, and nothing more is heard of it."""
+        self._stopped = True
+        self._process.kill()
+
+    def _follow(self, asked: bytes) -> None:
+        ended = False
+        assert self._process.stdin is not None
+        assert self._process.stdout is not None
+        try:
+            self._process.stdin.write(asked + b"\n")
+            self._process.stdin.flush()
+            for line in self._process.stdout:
+                word, value = json.loads(line)
+                if word == "result":
+                    value = self.kind.result_as.validate_python(value, strict=False)
+                ended = ended or word != "progress"
+                self._say(word, value)
+        except (OSError, ValueError) as error:
+            if not ended:
+                self._say("fault", f"the study {self.kind.name} was not understood: {error}")
+                ended = True
+        finally:
+            self._process.kill()
+            code = self._process.wait()
+            for pipe in (self._process.stdin, self._process.stdout):
+                with contextlib.suppress(OSError):
+                    pipe.close()
+        if not ended:
+            self._say("fault", f"the study {self.kind.name} ended without a word (exit code {code})")
+
+    def _say(self, word: Word, value: Any) -> None:
+        if not self._stopped:
+            self._heard(word, value)
