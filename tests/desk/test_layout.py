@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
-from bathyx.desk.views.bench_line import STAGES
+from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.views.fields import FigureLine
 from bathyx.desk.window import _two_lines
 
@@ -23,7 +23,7 @@ def test_live_dimensions_stand_inside_the_drawing_and_clear_of_each_other(window
         window.flat.grab()
         canvas = QRectF(window.flat.rect())
         live = [(dim.tag, box) for dim, box in window.flat._dims if dim.tag.startswith("edit:")]
-        assert live or index == 3, STAGES[index]
+        assert live or index == 3, STAGES[index].title
         for tag, box in live:
             assert canvas.contains(box), f"{tag} of {job} is cut off"
         for (a, first), (b, second) in itertools.combinations(live, 2):
@@ -36,7 +36,7 @@ def test_no_card_is_wider_than_its_place(window, qtbot):
     for us in (False, True):
         if us:
             window.bench.turn_units()
-        for index, title in enumerate(STAGES):
+        for index, title in enumerate(entry.title for entry in STAGES):
             window.choose(index)
             qtbot.wait(20)
             card = window.stage.card
@@ -44,7 +44,7 @@ def test_no_card_is_wider_than_its_place(window, qtbot):
 
 
 def test_every_control_has_a_name_for_eyes_and_readers(window, qtbot):
-    for index, title in enumerate(STAGES):
+    for index, title in enumerate(entry.title for entry in STAGES):
         window.choose(index)
         for widget in window.stage.card.findChildren((QAbstractButton, QLineEdit, QComboBox)):
             if isinstance(widget, QLineEdit) and isinstance(widget.parent(), QComboBox):
@@ -55,7 +55,7 @@ def test_every_control_has_a_name_for_eyes_and_readers(window, qtbot):
 
 
 def test_every_control_that_shows_is_reached_by_tab(window, qtbot):
-    for index, title in enumerate(STAGES):
+    for index, title in enumerate(entry.title for entry in STAGES):
         window.choose(index)
         for widget in window.stage.card.findChildren((QAbstractButton, QLineEdit, QComboBox, FigureLine)):
             if widget.isVisibleTo(window) and not isinstance(widget.parent(), QComboBox):

@@ -8,9 +8,10 @@ from PyQt6.QtWidgets import QCheckBox, QLineEdit
 
 from bathyx.core.job import JobError
 from bathyx.desk.bench import Bench, new_job
+from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.study import Study
 from bathyx.desk.theme import Theme
-from bathyx.desk.views.bench_line import STAGES, BenchLine, TileData
+from bathyx.desk.views.bench_line import BenchLine, TileData
 from bathyx.desk.views.fields import Choice, Field
 from bathyx.errors import Refusal, Stopped
 from tests.desk.test_window import fill, find
@@ -148,7 +149,7 @@ def test_tiles_show_figure_words_and_level_and_are_reached_by_key(qtbot):
     line.tiles[4].setFocus()
     qtbot.keyClick(line.tiles[4], Qt.Key.Key_Space)
     assert chosen == [4]
-    assert [t.text() for t in line.tiles] == list(STAGES)
+    assert [t.text() for t in line.tiles] == [entry.title for entry in STAGES]
 
 
 @pytest.mark.parametrize(

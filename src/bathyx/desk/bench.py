@@ -1,6 +1,7 @@
 """The bench: the job in hand, its evaluation, its undo, its file and its records. The only state of the desk.
 
-Every edit makes a new Job; undo is the previous Job. Every change is on disk before the next event is handled.
+Every edit makes a new Job; undo is the previous Job. Every change is on disk before the next event is handled; of a drag, which
+is many edits in a row, within half a second.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bathyx.core.build.trial import terms_for
 from bathyx.core.evaluate import Evaluation, evaluate
@@ -36,6 +37,7 @@ from bathyx.register.served import ServedRegister
 from bathyx.register.shut import ShutRegister
 
 MOST_UNDO = 500
+REST_MS = 250  # a drag is on disk within half a second of any of its steps
 
 
 class Bench(QObject):
@@ -75,6 +77,9 @@ class Bench(QObject):
         self._redo: list[tuple[str, Job]] = []
         self._merging = ""
         self._writing: threading.Thread | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self.save)
 
     # -- the job --------------------------------------------------------------------------------------------------
 
@@ -123,6 +128,7 @@ class Bench(QObject):
         self.recorded.emit()
 
     def _refuse_to_lose(self) -> None:
+        self.settle()
         if self.unsaved:
             self.save()
         if self.unsaved:
@@ -191,12 +197,13 @@ class Bench(QObject):
         if not (merge and merge == self._merging):
             self._undo = [*self._undo[-MOST_UNDO:], (words, self.job)]
         self._redo, self._merging = [], merge
-        self._set(job, evaluation)
+        self._set(job, evaluation, resting=bool(merge))
         return ""
 
     def let_go(self) -> None:
-        """A drag is over: the next one is an undo of its own."""
+        """A drag is over: it is saved, and the next one is an undo of its own."""
         self._merging = ""
+        self.settle()
 
     def undo(self) -> None:
         """Back to the job before the last edit."""
@@ -216,16 +223,26 @@ class Bench(QObject):
             self._set(job, _evaluated(job))
             self.said.emit("note", f"Done again: {words}")
 
-    def _set(self, job: Job, evaluation: Evaluation) -> None:
+    def _set(self, job: Job, evaluation: Evaluation, *, resting: bool = False) -> None:
+        """Take a new version in hand. In the middle of a drag (`resting`) it is saved a few times a second and when it is over."""
         self.job, self.evaluation = job, evaluation
         self._settle_record()
-        self.save()
+        if not resting:
+            self.save()
+        elif not self._rest.isActive():
+            self._rest.start(REST_MS)
         self.changed.emit()
+
+    def settle(self) -> None:
+        """Save what a drag has left to be saved, now."""
+        if self._rest.isActive():
+            self.save()
 
     # -- the file -------------------------------------------------------------------------------------------------
 
     def save(self) -> None:
         """Write the job whole or not at all. What cannot go into its file is kept beside it; what cannot be kept is said."""
+        self._rest.stop()
         if self.file is None:
             return
         text, before = self.job.to_json(), (self.unsaved, self.apart)
@@ -251,6 +268,7 @@ class Bench(QObject):
         """See what has become of the file meanwhile: called now and then, and when the window comes to the front."""
         if self.file is None:
             return
+        self.settle()
         if self.unsaved:
             self.save()
             return
@@ -285,6 +303,7 @@ class Bench(QObject):
 
     def keep_mine(self) -> None:
         """Write our version into the file; what stands there is kept beside it first."""
+        self._rest.stop()
         if self.file is None:
             return
         if self.file.holder is not None and not self.file.take_again():
@@ -303,6 +322,7 @@ class Bench(QObject):
 
     def take_theirs(self) -> None:
         """Read the file again; ours, where it differs, is kept beside it."""
+        self.settle()
         if self.file is None:
             return
         try:
@@ -319,6 +339,7 @@ class Bench(QObject):
 
     def add_record(self, kind: str, subject: str, payload: Mapping[str, Any], corrects: int | None = None) -> bool:
         """Add an entry by the person at the bench. False, with the reason said, when it cannot be added."""
+        self.settle()
         try:
             self.register.add(self.job, kind, subject, dict(payload), self.who, corrects)
         except RegisterError as error:

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from bathyx.desk.faults import SAFE, Fault, FaultPost
+from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.sweeper import Sweeper
 from bathyx.desk.theme import TEXT_SIZES, Theme, load_fallback, set_text_size, text_size
 from bathyx.desk.views.bench_line import BenchLine
@@ -114,14 +115,6 @@ class Window(QWidget):
         from bathyx.desk.bench import Bench
         from bathyx.desk.home import last_job, look_at
         from bathyx.desk.opening import Unopened, copy_of_the_day, opened
-        from bathyx.desk.stages.brief import BriefStage
-        from bathyx.desk.stages.build import BuildStage
-        from bathyx.desk.stages.cut import CutStage
-        from bathyx.desk.stages.handover import HandOverStage
-        from bathyx.desk.stages.inside import InsideStage
-        from bathyx.desk.stages.prove import ProveStage
-        from bathyx.desk.stages.space import SpaceStage
-        from bathyx.desk.stages.tank import TankStage
         from bathyx.desk.views.canvas import Canvas
         from bathyx.desk.views.notices import Notices
         from bathyx.desk.views.rail import Rail
@@ -158,8 +151,7 @@ class Window(QWidget):
         self.theme.dark = bool(self.bench.settings["dark"])
         set_text_size(self.bench.settings["text"])
         self.setStyleSheet(self.theme.sheet())
-        kinds = (BriefStage, SpaceStage, TankStage, InsideStage, CutStage, BuildStage, ProveStage, HandOverStage)
-        self.stages = [kind(self.bench, self.theme) for kind in kinds]
+        self.stages = [entry.made(self.bench, self.theme) for entry in STAGES]
         self.flat = Canvas(self.theme, "flat")
         self.solid = SolidCanvas(self.theme)
         self.flat_stack = QStackedWidget()
@@ -257,9 +249,9 @@ class Window(QWidget):
 
         b = self.bench
         b.changed.connect(self.refresh)
-        b.recorded.connect(self.refresh)
         b.units_changed.connect(self.refresh)
-        b.lit_changed.connect(self.refresh)
+        b.recorded.connect(self._show_records)
+        b.lit_changed.connect(self._show_stage)
         b.said.connect(self._say)
         self.standing = Standing(b, self.notices, self.show_versions, self)
         self.bench_line.chosen.connect(self.choose)
@@ -296,7 +288,7 @@ class Window(QWidget):
             "Ctrl+O": self.show_shelf,
             "Ctrl+T": self.turn_text,
         }
-        for k in range(8):
+        for k in range(len(STAGES)):
             keys[f"Alt+{k + 1}"] = lambda k=k: self.choose(k)
         for key, do in keys.items():
             QShortcut(QKeySequence(key), self, do)
@@ -357,8 +349,19 @@ class Window(QWidget):
         name = _two_lines(b.job.brief.name).replace("&", "&&")
         self.shelf_button.setText(f"{name}\n‹ jobs" if b.path else "Jobs")
         self.setWindowTitle(f"{b.job.brief.name}: Bathyx" if b.path else "Bathyx")
+        self._show_records()
+        self.rail.show_findings(b.evaluation.findings, b.units)
+        self.advise.start(ADVISE_MS)
+
+    def _show_records(self) -> None:
+        """What depends on records: the tiles, and the stage in hand."""
         for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
             tile.show_data(stage.tile())
+        self._show_stage()
+
+    def _show_stage(self) -> None:
+        """The stage in hand: its drawings, with what is lit up, and its card."""
+        b = self.bench
         widget = self.stage.flat_widget()
         if widget is not None and self.flat_stack.indexOf(widget) < 0:
             self.flat_stack.addWidget(widget)
@@ -369,8 +372,6 @@ class Window(QWidget):
             self.flat.show_picture(self.stage.flat(), b.lit)
         self.solid.show_made(self.stage.solid, b.lit)
         self.stage.card.refresh()
-        self.rail.show_findings(b.evaluation.findings, b.units)
-        self.advise.start(ADVISE_MS)
 
     def _advised(self) -> None:
         """Show the remedies that have been tried, if the tank still is the one they were tried on."""
@@ -484,6 +485,7 @@ class Window(QWidget):
         """Give back instruments, register and file. False while something is not saved and nobody said to lose it."""
         if self.bench is None or not hasattr(self, "pages"):
             return True
+        self.bench.settle()
         if self.bench.unsaved and not self.sure_to_close:
             self.bench.save()
         if self.bench.unsaved and not self.sure_to_close:

@@ -20,8 +20,6 @@ DEMANDS = {
 class BriefStage(Stage):
     """The brief's fields and a picture of what was asked against what the tank holds."""
 
-    title, key = "Brief", "brief"
-
     def tile(self) -> TileData:
         """What is wanted."""
         wanted = self.bench.evaluation.results.wanted

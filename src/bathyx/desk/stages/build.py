@@ -5,7 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from bathyx.core.build.steps import Step, blocked_by, next_open, steps
+from bathyx.core.build.rules import SEEN, tick_refusal, weld_refusal
+from bathyx.core.build.steps import Step, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import show, worded
@@ -17,8 +18,6 @@ from bathyx.draft.picture import Picture
 from bathyx.draft.seam_view import seam_view
 from bathyx.draft.solid_view import Show
 from bathyx.register import RegisterError
-
-SEEN = ("good", "undercut, accepted", "porosity, accepted", "reject")
 
 
 class WhoLine(QWidget):
@@ -48,8 +47,6 @@ class WhoLine(QWidget):
 
 class BuildStage(Stage):
     """Traveller and weld log."""
-
-    title, key = "Build", "build"
 
     def __init__(self, bench, theme) -> None:
         super().__init__(bench, theme)
@@ -246,18 +243,12 @@ class BuildStage(Stage):
 
     def tick(self, step_id: str) -> bool:
         """Tick a step, unless a hold point before it stands open."""
-        every = steps(self.bench.evaluation)
-        step = next(s for s in every if s.id == step_id)
-        hold = blocked_by(every, step_id, self.bench.record.ticks)
-        if hold is not None:
-            self.bench.said.emit("trouble", f"{step.title} waits for the hold point before it: {hold.title}")
+        record = self.bench.record
+        why = tick_refusal(self.bench.evaluation, step_id, record.ticks, proven=record.proven is not None)
+        if why:
+            self.bench.said.emit("trouble", worded(why, self.bench.units))
             return False
-        if step_id == "test" and self.bench.record.proven is None:
-            self.bench.said.emit("trouble", "The tank is not proven: run a tight test in Prove first")
-            return False
-        if step_id == "cut" and self.bench.evaluation.stops:
-            self.bench.said.emit("trouble", f"Not cut yet: {self.bench.evaluation.stops[0].message}")
-            return False
+        step = next(s for s in steps(self.bench.evaluation) if s.id == step_id)
         return self.bench.add_record("tick", step_id, {"title": step.title})
 
     def untick(self, step_id: str) -> bool:
@@ -400,10 +391,9 @@ class BuildStage(Stage):
         payload = {name: edit.text().strip() for name, edit in self.inputs.items()} | {
             "visual": self.seen.currentText()
         }
-        try:
-            float(payload["amps"] or 0)
-        except ValueError:
-            self.bench.said.emit("trouble", f"amps is {payload['amps']!r}; write a number like 105")
+        why = weld_refusal(payload)
+        if why:
+            self.bench.said.emit("trouble", why)
             return
         if self.add_seam_record("weld", payload, corrects) and corrects is None:
             ahead = next((seam_id for seam_id, state in self.seam_states.items() if state == "open"), "")

@@ -22,8 +22,6 @@ from bathyx.studies import NestInputs
 class CutStage(Stage):
     """Make-up, blanks, nest."""
 
-    title, key = "Cut", "cut"
-
     def __init__(self, bench, theme) -> None:
         super().__init__(bench, theme)
         self.nested = False

@@ -37,8 +37,6 @@ def _is_of(path: Path, uid: str) -> bool:
 class HandOverStage(Stage):
     """Papers and register."""
 
-    title, key = "Hand over", "handover"
-
     def tile(self) -> TileData:
         """The serial number."""
         serial = self.bench.serial

@@ -23,7 +23,6 @@ SNAP_MM = 4.0
 class InsideStage(Stage):
     """Baffles and fittings."""
 
-    title, key = "Inside", "inside"
     draggable = ("baffle:", "fitting:")
 
     def tile(self) -> TileData:

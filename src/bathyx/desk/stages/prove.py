@@ -31,7 +31,6 @@ UNDER_PRESSURE = "Under pressure: stand clear of panels and caps, and never leav
 class ProveStage(HoldRun):
     """The tests. Seams are drawn as in the build stage."""
 
-    title, key = "Prove", "prove"
     _traced: tuple[int, list[Sample]] | None = None
 
     # -- what is shown --------------------------------------------------------------------------------------------

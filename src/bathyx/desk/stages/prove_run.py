@@ -10,16 +10,17 @@ import time
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from bathyx.core.build.rules import barometer, fill_refusal, hold_refusal, over_limit, too_high
 from bathyx.core.build.trial import missing_for_proof, terms_for
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.energy import stored_energy
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
-from bathyx.core.proving.hold import Ending, Judgement, Terms, above_air_kpa, start_refusal
-from bathyx.core.proving.least import over_pressure_kpa
+from bathyx.core.proving.hold import Ending, Judgement, Terms, above_air_kpa
 from bathyx.core.proving.plan import PlannedTest
-from bathyx.core.units import QuantityError, parse_quantity, show, worded
+from bathyx.core.units import parse_quantity, show, worded
 from bathyx.desk.stages.build import BuildStage
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
+from bathyx.errors import Refusal
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings
 from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
@@ -145,7 +146,7 @@ class HoldRun(BuildStage):
     @property
     def over_limit(self) -> bool:
         """Whether the chosen test is above what the tank bears."""
-        return over_pressure_kpa(self.test, self.bench.evaluation.results.strength.bears.value) > 0
+        return over_limit(self.bench.evaluation, self.test)
 
     @property
     def missing(self) -> str:
@@ -167,35 +168,42 @@ class HoldRun(BuildStage):
             missing=self.missing,
         )
 
-    def _typed(self, edit: QLineEdit) -> float | None:
+    def _typed(self, edit: QLineEdit, *, aloud: bool = False) -> float | None:
         """A pressure typed on the card; None where nothing or no number stands."""
         text = edit.text().strip()
         if not text:
             return None
         try:
             if edit is self.typed_baro:
-                value = float(text.replace(",", "."))
-                return value if 50 <= value <= 110 else None
+                return barometer(text)
             return parse_quantity(text, "pressure", self.bench.units)
-        except (QuantityError, ValueError):
+        except Refusal:
+            if aloud:
+                raise
             return None
+
+    def _typed_wrong(self) -> str:
+        """What is wrong with a reading that is typed; empty where nothing is."""
+        try:
+            for edit in (self.typed_kpa, self.typed_baro):
+                self._typed(edit, aloud=True)
+        except Refusal as error:
+            return str(error)
+        return ""
 
     def refusal(self) -> str:
         """Why a hold may not start now; empty when it may."""
-        if not self.bench.who.strip():
-            return "Type your name first: it goes on the record"
-        if self.hold is not None:
-            return (
-                "Record the hold that is open before another is begun"
-                if not self.elsewhere
-                else "A hold is running at another bench"
-            )
-        if self.test.pressed and not self.by_eye and not self.post.connected:
-            over = start_refusal(self.terms(), None)
-            return over if over.startswith(("Refused", "Proves")) else "Connect a gauge"
-        if self.test.pressed and not self.by_eye and self.post.identity is None:
-            return "Wait for the gauge to say what it is"
-        return worded(start_refusal(self.terms(), self.now), self.bench.units)
+        why = hold_refusal(
+            self.terms(),
+            self.now,
+            who=self.bench.who,
+            open_here=self.hold is not None,
+            elsewhere=self.elsewhere,
+            by_eye=self.by_eye,
+            connected=self.post.connected,
+            identified=self.post.identity is not None,
+        )
+        return worded(why or self._typed_wrong(), self.bench.units)
 
     # -- the gauge ------------------------------------------------------------------------------------------------
 
@@ -234,8 +242,9 @@ class HoldRun(BuildStage):
     def pump_up(self) -> None:
         """Air into the simulated tank."""
         if self.simulated is not None:
-            if self.over_limit and not self.override.text().strip():
-                self.bench.said.emit("trouble", self.refusal())
+            why = fill_refusal(self.bench.evaluation, self.test, self.override.text())
+            if why:
+                self.bench.said.emit("trouble", worded(why, self.bench.units))
                 return
             self.simulated.rig.fill_to(self.test.test_kpa)
 
@@ -295,7 +304,7 @@ class HoldRun(BuildStage):
         if self.session is not None:
             bears = self.session.terms.bears_kpa
         kpa = self.above_air_kpa
-        if kpa is not None and kpa > bears and not self.override.text().strip():
+        if kpa is not None and too_high(kpa, bears, self.override.text()):
             shown = (show(v, "pressure", self.bench.units, places=1) for v in (kpa, bears))
             self.bench.said.emit("trouble", "LET AIR OUT: {} is above the {} that the tank bears".format(*shown))
 
@@ -338,7 +347,10 @@ class HoldRun(BuildStage):
             self._record(True)
 
     def _record(self, broken_off: bool) -> None:
-        hold = self.hold
+        hold, wrong = self.hold, self._typed_wrong()
+        if wrong:
+            self.bench.said.emit("trouble", worded(wrong, self.bench.units))
+            return
         try:
             if self.session is not None:
                 self.session.keep()

@@ -16,8 +16,6 @@ from bathyx.draft.space_view import space_view
 class SpaceStage(Stage):
     """The measured box."""
 
-    title, key = "Space", "space"
-
     def tile(self) -> TileData:
         """The least spare that is left round the tank."""
         spare = self.bench.evaluation.results.spare

@@ -19,8 +19,7 @@ from bathyx.errors import Refusal
 class Stage:
     """A stage of the work. Subclasses say what they draw; the window asks after every change."""
 
-    title = ""
-    key = ""
+    title, key = "", ""  # as the registry has them
     draggable: tuple[str, ...] = ()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:

@@ -17,7 +17,6 @@ from bathyx.errors import Refusal
 class TankStage(Stage):
     """Shape and sheet."""
 
-    title, key = "Tank", "tank"
     draggable = ("corner:", "between:")
     _grabbed: tuple[str, float, float] | None = None
 

@@ -11,9 +11,8 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
+from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.theme import Theme, tip, type_of
-
-STAGES = ("Brief", "Space", "Tank", "Inside", "Cut", "Build", "Prove", "Hand over")
 
 
 @dataclass(frozen=True)
@@ -121,8 +120,8 @@ class BenchLine(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
         self.tiles = []
-        for number, title in enumerate(STAGES, start=1):
-            tile = Tile(title, number, theme)
+        for number, entry in enumerate(STAGES, start=1):
+            tile = Tile(entry.title, number, theme)
             tile.asked.connect(lambda k=number - 1: self.explain.emit(k))
             tile.clicked.connect(lambda _on, k=number - 1: self.chosen.emit(k))
             row.addWidget(tile)
