@@ -62,7 +62,7 @@ def test_a_register_that_cannot_be_read_is_said_in_the_window_and_left_alone(tmp
     window = open_window(tmp_path)
     qtbot.waitUntil(lambda: window.findChild(QLabel, "trouble text") is not None, timeout=30_000)
     assert "not a readable register" in window.findChild(QLabel, "trouble text").text()
-    assert window.bench is None
+    assert window._bench is None
     assert broken.read_bytes() == b"not a database" * 100
     window.close()
 

@@ -26,15 +26,15 @@ def test_the_rail_shows_whole_rows_and_says_how_many_more(window, qtbot, settle,
     window.choose(TANK)
     rail = window.rail
     qtbot.wait(450)
-    settle(lambda: rail.scroll.height() in rail._tops())
+    settle(lambda: rail.area.height() in rail._tops())
     tops = rail._tops()
     assert len(tops) > 4
-    shown = tops.index(rail.scroll.height())
+    shown = tops.index(rail.area.height())
     hidden = len(tops) - 1 - shown
     if hidden:
         assert rail.more.text() == f"{hidden} more below ▾"
         press(window, "rail more")
-        assert rail.scroll.verticalScrollBar().value() > 0
+        assert rail.area.verticalScrollBar().value() > 0
     else:
         assert rail.more.isHidden()
     assert rail.height() <= tops[-1] + 60

@@ -103,7 +103,7 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
             break
         before = b.job
         window.rail.show_findings(b.evaluation.advice, b.units)
-        window.rail.scroll.widget().findChild(QPushButton, f"remedy {offered.code}").click()
+        window.rail.area.widget().findChild(QPushButton, f"remedy {offered.code}").click()
         assert b.job != before, offered
     assert not b.evaluation.stops
     assert {"filler", "vent", "pickup"} <= {f.kind for f in b.job.inside.fittings}
@@ -376,7 +376,7 @@ def test_an_unfinished_build_is_rehearsed_by_name(window, qtbot):
     press(window, "start hold")
     press(window, "finish test")
     assert b.record.tests[-1].payload["rehearsal"]
-    assert "REHEARSAL" in window.stage.history.text()
+    assert "REHEARSAL" in window.stage.runs.text()
 
 
 def test_the_plan_is_a_list_and_the_designer_draws_its_curve(window, qtbot, settle):

@@ -59,7 +59,7 @@ def test_the_window_is_painted_before_the_core_is_loaded(tmp_path, qtbot):
     qtbot.addWidget(window)
     window.show()
     qtbot.waitUntil(lambda: window.painted_once, timeout=20_000)
-    assert window.bench is None
+    assert window._bench is None
 
 
 def test_every_stage_draws_to_scale_in_the_flat_and_in_the_round(window, qtbot):
@@ -184,7 +184,7 @@ def test_a_remedy_is_one_click_and_undone(window, qtbot):
     press(window, "remedy inside.vent")
     assert sum(f.kind == "vent" for f in window.bench.job.inside.fittings) == 2
     assert window.findChild(QPushButton, "remedy inside.vent") is None or not window.rail.isAncestorOf(
-        window.rail.scroll.widget().findChild(QPushButton, "remedy inside.vent")
+        window.rail.area.widget().findChild(QPushButton, "remedy inside.vent")
     )
     window.bench.undo()
     assert window.bench.job == before

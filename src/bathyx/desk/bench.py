@@ -31,10 +31,8 @@ from bathyx.files import ReadError, WriteError, read_text, write_text
 from bathyx.files.kept import ChangedElsewhere, HeldElsewhere, KeptFile, keep_beside
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.papers.folder import dated, write_all
-from bathyx.register import JobRecord, Register, RegisterError, adopt_hold_file, record_of
+from bathyx.register import Book, JobRecord, RegisterError, adopt_hold_file, record_of
 from bathyx.register.register import built_of, built_parts
-from bathyx.register.served import ServedRegister
-from bathyx.register.shut import ShutRegister
 
 MOST_UNDO = 500
 REST_MS = 250  # a drag is on disk within half a second of any of its steps
@@ -55,10 +53,10 @@ class Bench(QObject):
     leaving = pyqtSignal()
     file_changed = pyqtSignal()
 
-    def __init__(self, home: Path, register: Register | ServedRegister | ShutRegister | None = None) -> None:
+    def __init__(self, home: Path, register: Book | None = None) -> None:
         super().__init__()
         self.home = home
-        self.register = register if register is not None else open_register(home)
+        self.register: Book = register if register is not None else open_register(home)
         self.settings = DeskSettings(home)
         self.settings.on_trouble = lambda why: self.said.emit("trouble", why)
         self.units = Family(self.settings["units"]) if self.settings["units"] in ("metric", "us") else Family.METRIC
@@ -95,22 +93,22 @@ class Bench(QObject):
         """
         self._refuse_to_lose()
         path = path.absolute()
-        again = self.file is not None and self.file.path == path
-        if again:
-            self.file.leave()
+        again = self.file if self.file is not None and self.file.path == path else None
+        if again is not None:
+            again.leave()
         try:
             file = KeptFile(path, self.who)
         except ReadError:
-            if again:
-                self.file.take_again()
+            if again is not None:
+                again.take_again()
             raise
         try:
             job = read_job(file.text, path.name)
             evaluation = _evaluated(job)
         except JobError:
             file.leave()
-            if again:
-                self.file.take_again()
+            if again is not None:
+                again.take_again()
             raise
         self.leaving.emit()
         self.let_file_go()
@@ -132,12 +130,12 @@ class Bench(QObject):
         if self.unsaved:
             self.save()
         if self.unsaved:
-            raise WriteError(
-                f"{self.path.name} is NOT SAVED; save it, or give up what you did, before another is taken in hand"
-            )
+            raise WriteError("The job is NOT SAVED; save it, or give up what you did, before another is taken in hand")
 
     def give_up(self) -> None:
         """Go back to what is on disk, when what was done since cannot be saved; where that cannot be read, nothing changes."""
+        if self.file is None:
+            return
         why, self.unsaved = self.unsaved, ""
         try:
             self.open(self.file.path)

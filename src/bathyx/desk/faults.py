@@ -108,7 +108,8 @@ class FaultPost(QObject):
     def take(self, error: BaseException | None, trace: TracebackType | None = None) -> Fault:
         """Log a fault and say it. The same one again only counts."""
         frames = trace or (error.__traceback__ if error is not None else None)
-        lines = traceback.format_exception(type(error), error, frames, limit=40)
+        kind = type(error) if error is not None else None
+        lines = traceback.format_exception(kind, error, frames, limit=40)
         told = "".join(lines)[-8000:]
         line = brief(f"{type(error).__name__}: {error}" if str(error) else type(error).__name__, 1, 160)
         times = self._seen[told] = self._seen.get(told, 0) + 1

@@ -6,8 +6,12 @@ import os
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bathyx.files import ReadError, read_text, sweep_holds, sweep_parts
+
+if TYPE_CHECKING:
+    from bathyx.register import Book
 
 
 @dataclass(frozen=True)
@@ -69,7 +73,7 @@ def last_job(home: Path) -> Path | None:
         return None
 
 
-def open_register(home: Path, read_only: bool = False):
+def open_register(home: Path, read_only: bool = False) -> Book:
     """The register in force for this home: the file in it, another file, or a server. RegisterError in words."""
     from bathyx.register import Register
     from bathyx.register.keys import shop_key

@@ -5,17 +5,18 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from bathyx.desk.bench import Bench
 from bathyx.desk.home import open_register
-from bathyx.register import RegisterError
+from bathyx.desk.views.notices import Way
+from bathyx.register import Book, RegisterError
 from bathyx.register.copies import copies, daily_copy, set_aside
 from bathyx.register.restore import restore
 from bathyx.register.shut import ShutRegister
 from bathyx.register.where import register_of
 
-Way = tuple[str, str, Callable[[], object]]
 OFFERED_COPIES = 2
 
 
@@ -34,7 +35,7 @@ class Unopened:
         )
 
 
-def opened(home: Path, writable: bool, go_on_without: Callable[[str], None]):
+def opened(home: Path, writable: bool, go_on_without: Callable[[str], None]) -> Book | Unopened:
     """The register of `home`, or Unopened. A way only does its part; opening is then tried again by whoever asked."""
     where = register_of(home)
     if not writable and "://" not in str(where) and not Path(where).exists():
@@ -47,7 +48,7 @@ def opened(home: Path, writable: bool, go_on_without: Callable[[str], None]):
         if error.kind in ("damaged", "foreign", "emptied") and "://" not in str(where):
             for copy in copies(home)[:OFFERED_COPIES]:
                 label = f"Bring back the copy of {copy.stem.removeprefix('register-')}"
-                ways.append((label, f"bring back {copy.stem}", lambda c=copy: restore(c, Path(where))))
+                ways.append((label, f"bring back {copy.stem}", partial(restore, copy, Path(where))))
             ways.append(("Set it aside and begin a new one", "set register aside", lambda: set_aside(Path(where))))
         ways.append(("Go on without records", "without records", lambda: go_on_without(why)))
         return Unopened(why, tuple(ways))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
@@ -11,6 +12,10 @@ from PyQt6.QtGui import QGuiApplication
 from bathyx.desk.bench import Bench
 from bathyx.desk.faults import SAFE, Fault
 from bathyx.desk.views.notices import Notices
+from bathyx.register.served import ServedRegister
+
+if TYPE_CHECKING:
+    from bathyx.desk.views.trouble_page import TroublePage
 
 LOOK_MS = 3000
 
@@ -24,7 +29,7 @@ class Standing(QObject):
         super().__init__(parent)
         self.bench, self.notices, self._show_versions = bench, notices, show_versions
         bench.file_changed.connect(self.show_file)
-        if hasattr(bench.register, "on_change"):
+        if isinstance(bench.register, ServedRegister):
             self.served.connect(self.show_served)
             bench.register.on_change = self.served.emit
             self.show_served()
@@ -43,7 +48,9 @@ class Standing(QObject):
         log = f" It is logged in {fault.log}." if fault.log else ""
 
         def copy() -> None:
-            QGuiApplication.clipboard().setText(fault.whole)
+            board = QGuiApplication.clipboard()
+            if board is not None:
+                board.setText(fault.whole)
 
         ways = (
             ("Copy it whole", "copy fault", copy),
@@ -71,16 +78,20 @@ class Standing(QObject):
             self.notices.drop("unsaved")
         look = ("Look at both", "look at both", self._show_versions)
         if b.apart is not None:
-            text = f"{b.path.name} is {b.apart_why}. Your version is kept apart, in {self._near(b.apart)}."
+            text = f"{self._name} is {b.apart_why}. Your version is kept apart, in {self._near(b.apart)}."
             self.notices.put("versions", "warn", text, (look,))
         elif b.file is not None and b.file.holder is not None:
-            text = f"{b.path.name} is in hand by {b.file.holder.words}. What you change is kept apart from its file."
+            text = f"{self._name} is in hand by {b.file.holder.words}. What you change is kept apart from its file."
             self.notices.put("versions", "note", text, (("Try again", "take in hand", b.look_at_file),))
         elif b.changed_under:
-            text = f"{b.path.name} was changed by another since you opened it; yours is as it was when it was read."
+            text = f"{self._name} was changed by another since you opened it; yours is as it was when it was read."
             self.notices.put("versions", "warn", text, (("Take theirs", "take theirs", b.take_theirs), look))
         else:
             self.notices.drop("versions")
+
+    @property
+    def _name(self) -> str:
+        return self.bench.path.name if self.bench.path is not None else "The job"
 
     def ask_to_lose(self, lose: Callable[[], None]) -> None:
         """The window shall close, and what is in it is not saved."""
@@ -93,6 +104,8 @@ class Standing(QObject):
     def show_served(self) -> None:
         """Whether the register's server is there, and what waits here for it."""
         register = self.bench.register
+        if not isinstance(register, ServedRegister):
+            return
         if register.away:
             waits = register.waiting
             kept = f"Kept here until the server is back: {waits} of your records. " if waits else ""
@@ -106,7 +119,8 @@ class Standing(QObject):
             self.notices.put("refused", "warn", text, (("Put away", "put refused away", self._put_refused_away),))
 
     def _put_refused_away(self) -> None:
-        self.bench.register.refused.clear()
+        if isinstance(self.bench.register, ServedRegister):
+            self.bench.register.refused.clear()
         self.notices.drop("refused")
 
     def look_round(self) -> None:
@@ -121,7 +135,7 @@ class Standing(QObject):
         self.looking.stop()
 
 
-def page_of_another_home(back: Callable[[], None], use: Callable[[Path], None]):
+def page_of_another_home(back: Callable[[], None], use: Callable[[Path], None]) -> TroublePage:
     """The page where another folder can be named."""
     from bathyx.desk.views.trouble_page import TroublePage
 

@@ -17,7 +17,7 @@ SWITCH_S = 0.0005
 
 def start(home: Path, job: Path | None, demo: bool = False) -> int:
     """Open the desk on `home` and run until its window is closed; returns the exit code."""
-    app = QApplication.instance() or QApplication(sys.argv[:1])
+    app = _app()
     app.setApplicationName("Bathyx")
     app.setDesktopFileName("bathyx")
     load_fonts()
@@ -35,7 +35,7 @@ def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Wind
     window = Window(home)
     window.resize(1280, 800)
     window.show()
-    app = QApplication.instance()
+    app = _app()
     for _ in range(200):
         app.processEvents()
         if window.painted_once:
@@ -47,11 +47,17 @@ def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Wind
     return window
 
 
+def _app() -> QApplication:
+    """The application there is, or a new one."""
+    there = QApplication.instance()
+    return there if isinstance(there, QApplication) else QApplication(sys.argv[:1])
+
+
 def _go_to(window: Window, folder: Path) -> None:
     """Another home is opened in a window of its own, and the one before closes."""
     after = open_window(folder)
     after.faults.install()
-    QApplication.instance().setProperty("bathyx window", after)
+    _app().setProperty("bathyx window", after)
     window.close()
 
 
@@ -59,7 +65,7 @@ def report(window: Window) -> None:
     """For `make bench`: say that the job is drawn and live, how much memory that takes, and leave."""
     QApplication.processEvents()
     print("live", flush=True)
-    with open("/proc/self/status", encoding="ascii") as status:
+    with Path("/proc/self/status").open(encoding="ascii") as status:
         resident = next(line for line in status if line.startswith("VmRSS"))
     print("rss_kb", resident.split()[1], flush=True)
     window.close()

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QEvent, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QPaintEvent, QPixmap, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from bathyx.desk.faults import SAFE, Fault, FaultPost
@@ -18,6 +20,10 @@ from bathyx.desk.views.bench_line import BenchLine
 if TYPE_CHECKING:
     from bathyx.core.findings import Finding
     from bathyx.desk.bench import Bench
+    from bathyx.desk.opening import Unopened
+    from bathyx.desk.stages.stage import Stage
+    from bathyx.desk.views.notices import Way
+    from bathyx.register import Book
 
 NOTE_MS = 6000
 ADVISE_MS = 250
@@ -37,7 +43,7 @@ class Window(QWidget):
         self.home = home
         self.theme = Theme()
         self.painted_once = False
-        self.bench: Bench | None = None
+        self._bench: Bench | None = None
         self.without_records = ""
         self.sure_to_close = False
         self.faults = FaultPost()
@@ -69,10 +75,16 @@ class Window(QWidget):
         self.waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.middle.addWidget(self.waiting)
 
-    def paintEvent(self, event: QEvent) -> None:
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         """Note the first paint."""
         super().paintEvent(event)
         self.painted_once = True
+
+    @property
+    def bench(self) -> Bench:
+        """The bench, once it is laid out."""
+        assert self._bench is not None, "the bench is not laid out yet"
+        return self._bench
 
     # -- furnishing -----------------------------------------------------------------------------------------------
 
@@ -91,7 +103,9 @@ class Window(QWidget):
             said = f"{fault.line}\n{SAFE}" + (f"\nIt is logged in {fault.log}." if fault.log else "")
             self._trouble("A fault of Bathyx, not yours", said, [again], job, demo, fault.whole)
 
-    def _trouble(self, head: str, text: str, ways, job: Path | None, demo: bool, whole: str = "") -> None:
+    def _trouble(
+        self, head: str, text: str, ways: Sequence[Way], job: Path | None, demo: bool, whole: str = ""
+    ) -> None:
         """The page that stands where the bench would."""
         from bathyx.desk.views.trouble_page import TroublePage
 
@@ -105,8 +119,8 @@ class Window(QWidget):
 
     def _clear_middle(self) -> None:
         """Take what stands in the middle away, once the click that led here is over."""
-        while self.middle.count():
-            old = self.middle.takeAt(0).widget()
+        while (item := self.middle.takeAt(0)) is not None:
+            old = item.widget()
             if old is not None:
                 old.hide()
                 old.deleteLater()
@@ -134,13 +148,21 @@ class Window(QWidget):
             from bathyx.demo.seed import lay_out
 
             job = job or lay_out(self.home)
-        register = ShutRegister(self.without_records) if self.without_records else None
-        register = register or opened(self.home, state.writable, lambda why: setattr(self, "without_records", why))
+        register: Book | Unopened
+        if self.without_records:
+            register = ShutRegister(self.without_records)
+        else:
+            register = opened(self.home, state.writable, lambda why: setattr(self, "without_records", why))
         if isinstance(register, Unopened):
-            ways = [(label, name, lambda do=do: (do(), self.furnish(job, demo))) for label, name, do in register.ways]
+
+            def then(do: Callable[[], object]) -> None:
+                do()
+                self.furnish(job, demo)
+
+            ways = [(label, name, partial(then, do)) for label, name, do in register.ways]
             self._trouble("The register cannot be opened", register.text, ways, job, demo)
             return
-        self.bench = Bench(self.home, register)
+        self._bench = Bench(self.home, register)
         trouble = ""
         job = job or last_job(self.home)
         if job is not None:
@@ -224,7 +246,7 @@ class Window(QWidget):
         row.addWidget(self.message, 1)
         self.view_buttons = {}
         for name, text in WORDS.items():
-            made = button(text, name, lambda n=name: self._look(n))
+            made = button(text, name, partial(self._look, name))
             made.setCheckable(True)
             self.view_buttons[name] = made
             row.addWidget(made)
@@ -289,14 +311,14 @@ class Window(QWidget):
             "Ctrl+T": self.turn_text,
         }
         for k in range(len(STAGES)):
-            keys[f"Alt+{k + 1}"] = lambda k=k: self.choose(k)
+            keys[f"Alt+{k + 1}"] = partial(self.choose, k)
         for key, do in keys.items():
             QShortcut(QKeySequence(key), self, do)
 
     # -- showing --------------------------------------------------------------------------------------------------
 
     @property
-    def stage(self):
+    def stage(self) -> Stage:
         """The stage in hand."""
         return self.stages[self.current]
 
@@ -331,7 +353,7 @@ class Window(QWidget):
         first = round(whole * min(max(share, 0.42), 0.68))
         self.drawings.setSizes([first, whole - first])
 
-    def resizeEvent(self, event) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Drawings share the new width."""
         super().resizeEvent(event)
         if hasattr(self, "pages"):
@@ -403,7 +425,7 @@ class Window(QWidget):
         # What is not seen is dressed by and by, or when it is shown: a sheet is looked up anew for every widget below it.
         for k in reversed(range(self.cards.count())):
             card = self.cards.widget(k)
-            if card is not self.stage.card:
+            if card is not None and card is not self.stage.card:
                 self.cards.removeWidget(card)
                 card.setParent(None)
                 self.undressed.append(card)
@@ -464,9 +486,10 @@ class Window(QWidget):
     def _say(self, kind: str, text: str) -> None:
         if not hasattr(self, "message"):
             return
+        from bathyx.desk.views.fields import dressed_anew
+
         self.message.setProperty("look", "trouble" if kind == "trouble" else "quiet")
-        self.message.style().unpolish(self.message)
-        self.message.style().polish(self.message)
+        dressed_anew(self.message)
         self.message.setText(text[:600])
         self.quiet.start(NOTE_MS if kind == "note" else 4 * NOTE_MS)
 
@@ -483,7 +506,7 @@ class Window(QWidget):
 
     def _let_go(self) -> bool:
         """Give back instruments, register and file. False while something is not saved and nobody said to lose it."""
-        if self.bench is None or not hasattr(self, "pages"):
+        if self._bench is None or not hasattr(self, "pages"):
             return True
         self.bench.settle()
         if self.bench.unsaved and not self.sure_to_close:
@@ -515,8 +538,9 @@ class Window(QWidget):
             self.sweeper.stop()
         return True
 
-    def closeEvent(self, event) -> None:
+    def closeEvent(self, event: QCloseEvent | None) -> None:
         """Let instruments, register and file go; asks first when something is not saved."""
+        assert event is not None
         if not self._let_go():
             event.ignore()
             return

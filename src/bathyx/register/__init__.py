@@ -1,5 +1,6 @@
 """The register: jobs, revisions, weld entries, holds and tests. Records are only ever added."""
 
+from bathyx.register.book import Book
 from bathyx.register.chain import Broken, Head
 from bathyx.register.entries import Entry, Found
 from bathyx.register.errors import RegisterAway, RegisterError
@@ -8,6 +9,7 @@ from bathyx.register.record import JobRecord, Proof, record_of
 from bathyx.register.register import Register
 
 __all__ = [
+    "Book",
     "Broken",
     "Entry",
     "Found",

@@ -18,10 +18,10 @@ from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.hold import Ending, Judgement, Terms, judge
 from bathyx.files import read_text
+from bathyx.register.book import Book
 from bathyx.register.entries import Entry
 from bathyx.register.errors import RegisterError
 from bathyx.register.record import JobRecord
-from bathyx.register.register import Register
 
 BATCHES_A_HOLD = 1500
 MOST_LINE_NOTES = 200
@@ -62,7 +62,7 @@ class OpenHold:
         return judge(self.terms, self.samples, len(self.leaks(record)), self.held_s, ending)
 
 
-def open_hold(register: Register, record: JobRecord) -> OpenHold | None:
+def open_hold(register: Book, record: JobRecord) -> OpenHold | None:
     """The hold of a job that no test has finished, newest first; None when there is none that can be read."""
     finished = {e.payload.get("hold") for e in record.all_entries if e.kind == "test"}
     for entry in reversed(record.all_entries):
@@ -79,7 +79,7 @@ class HoldSession:
     """A hold that this bench is reading: what has come in, and what of it is in the register already."""
 
     def __init__(
-        self, register: Register, job: Job, terms: Terms, who: str, clock: Callable[[], float] = time.monotonic
+        self, register: Book, job: Job, terms: Terms, who: str, clock: Callable[[], float] = time.monotonic
     ) -> None:
         """Begin: the terms go on record with the design's revision. RegisterError when they cannot be kept."""
         self.register, self.job, self.clock = register, job, clock
@@ -122,7 +122,7 @@ class HoldSession:
 
 
 def finish(
-    register: Register,
+    register: Book,
     job: Job,
     hold: OpenHold,
     record: JobRecord,
@@ -166,7 +166,7 @@ def finish(
     return judged
 
 
-def adopt_hold_file(home: Path, register: Register, job: Job, terms_of: Callable[[Mapping[str, Any]], Terms]) -> bool:
+def adopt_hold_file(home: Path, register: Book, job: Job, terms_of: Callable[[Mapping[str, Any]], Terms]) -> bool:
     """Bring the hold file that an earlier Bathyx left for this job into the register; True when there was one.
 
     `terms_of` makes terms of its head. The file is kept beside, renamed.

@@ -9,10 +9,10 @@ from functools import cached_property
 from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.plan import PlannedTest
+from bathyx.register.book import Book
 from bathyx.register.chain import Head
 from bathyx.register.entries import Entry
 from bathyx.register.keys import ShopKey
-from bathyx.register.register import Register
 
 
 @dataclass(frozen=True)
@@ -141,7 +141,7 @@ class JobRecord:
         return self.proof.newest if self.proof.whole else None
 
 
-def record_of(register: Register, job: Job) -> JobRecord:
+def record_of(register: Book, job: Job) -> JobRecord:
     """What `register` holds of `job`: its records, the head they were read under, and the shop's key for its papers.
 
     `away`: its server cannot be reached, and these are the records as last read; others may have been made since.

@@ -2,49 +2,52 @@
 
 from __future__ import annotations
 
-from typing import Any, NoReturn
+from pathlib import Path
+from typing import Any
 
+from bathyx.core.job import Job
 from bathyx.register.chain import FIRST_HASH, Head
+from bathyx.register.entries import Entry
 from bathyx.register.errors import RegisterError
+from bathyx.register.keys import ShopKey
 
 
 class ShutRegister:
     """Register's doors, shut."""
 
-    path = None
-    key = None
+    path: Path | None = None
+    key: ShopKey | None = None
 
     def __init__(self, why: str) -> None:
         self.why = why
 
-    def _refuse(self, *_: Any, **__: Any) -> NoReturn:
+    def _refuse(self, *_: Any, **__: Any) -> Any:
         raise RegisterError(f"no record was made: {self.why}", "denied")
 
     add = add_readings = add_test = freeze = document = find = verify = _refuse
 
-    def entries(self, _uid: str) -> tuple[()]:
-        """None can be read."""
+    def _none(self, *_: Any, **__: Any) -> Any:
         return ()
 
-    documents = readings = samples_of = entries
+    entries = documents = readings = samples_of = _none
 
-    def last_id(self, _uid: str) -> int:
+    def last_id(self, uid: str) -> int:
         """None."""
         return 0
 
-    def last_reading_at(self, _hold: Any) -> str:
+    def last_reading_at(self, hold: Entry) -> str:
         """Never."""
         return ""
 
-    def serial(self, _uid: str) -> None:
+    def serial(self, uid: str) -> None:
         """Not known."""
         return None
 
-    def revision_of(self, _job: Any) -> tuple[int, bool]:
+    def revision_of(self, job: Job) -> tuple[int, bool]:
         """Not known."""
         return 0, False
 
-    def same_build(self, _job: Any) -> frozenset[int]:
+    def same_build(self, job: Job) -> frozenset[int]:
         """None."""
         return frozenset()
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -10,20 +12,22 @@ from bathyx.core.build.steps import Step, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import show, worded
+from bathyx.desk.bench import Bench
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, button, words
+from bathyx.desk.views.fields import Card, button, clear, words
 from bathyx.desk.views.pressed import unless_pressed
 from bathyx.draft.picture import Picture
 from bathyx.draft.seam_view import seam_view
 from bathyx.draft.solid_view import Show
-from bathyx.register import RegisterError
+from bathyx.register import Entry, RegisterError
 
 
 class WhoLine(QWidget):
     """Whose name goes on the records."""
 
-    def __init__(self, bench) -> None:
+    def __init__(self, bench: Bench) -> None:
         super().__init__()
         self.bench = bench
         line = QHBoxLayout(self)
@@ -48,7 +52,7 @@ class WhoLine(QWidget):
 class BuildStage(Stage):
     """Traveller and weld log."""
 
-    def __init__(self, bench, theme) -> None:
+    def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
         self.log = False
         self.show_done = False
@@ -180,11 +184,7 @@ class BuildStage(Stage):
     def _refresh_steps(self) -> None:
         if not unless_pressed(self.steps_leaf, self._refresh):
             return
-        while self.steps_column.count():
-            old = self.steps_column.takeAt(0).widget()
-            if old is not None:
-                old.setParent(None)
-                old.deleteLater()
+        clear(self.steps_column)
         every = steps(self.bench.evaluation)
         ticks = self.bench.record.ticks
         upcoming = next_open(every, ticks)
@@ -206,7 +206,7 @@ class BuildStage(Stage):
         self.show_done = not self.show_done
         self._refresh()
 
-    def _step_row(self, step: Step, ticks: dict, upcoming: bool) -> QWidget:
+    def _step_row(self, step: Step, ticks: dict[str, Entry], upcoming: bool) -> QWidget:
         c = self.theme.colours
         row = QFrame()
         row.setObjectName(f"step {step.id}")
@@ -318,7 +318,7 @@ class BuildStage(Stage):
         lit = next((s for s in seams if s.id == self.bench.lit.removeprefix("seam:")), None)
         return lit or next((s for s in seams if states[s.id] == "open"), seams[0])
 
-    def add_seam_record(self, kind: str, payload: dict, corrects: int | None = None) -> bool:
+    def add_seam_record(self, kind: str, payload: dict[str, Any], corrects: int | None = None) -> bool:
         """A record of the seam in hand, under its number and its edge."""
         return self.bench.add_record(kind, self.seam.id, payload | {"edge": self.seam.edge}, corrects)
 
@@ -354,11 +354,7 @@ class BuildStage(Stage):
         self.warning.setText(f"{current} {warning}" if warning else "")
         if not unless_pressed(self.log_leaf, self._refresh):
             return
-        while self.history.count():
-            old = self.history.takeAt(0).widget()
-            if old is not None:
-                old.setParent(None)
-                old.deleteLater()
+        clear(self.history)
         entries = self.bench.record.seam(seam.edge, standing=False)
         standing = {e.id for e in self.bench.record.standing}
         for entry in reversed(entries):
@@ -366,7 +362,7 @@ class BuildStage(Stage):
         if not entries:
             self.history.addWidget(words("Nothing yet.", "quiet"))
 
-    def _entry_row(self, entry, stands: bool) -> QWidget:
+    def _entry_row(self, entry: Entry, stands: bool) -> QWidget:
         row = QFrame()
         line = QHBoxLayout(row)
         line.setContentsMargins(0, 2, 0, 2)

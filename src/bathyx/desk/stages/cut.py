@@ -9,8 +9,10 @@ from PyQt6.QtWidgets import QProgressBar
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import pieces_of
 from bathyx.core.units import show
+from bathyx.desk.bench import Bench
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, button, words
 from bathyx.draft.flat_views import blanks_view, nest_view
@@ -22,7 +24,7 @@ from bathyx.studies import NestInputs
 class CutStage(Stage):
     """Make-up, blanks, nest."""
 
-    def __init__(self, bench, theme) -> None:
+    def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
         self.nested = False
         self.chosen = ""
@@ -133,13 +135,13 @@ class CutStage(Stage):
         self.edge.setVisible(bool(keys))
         self.edge_role.setVisible(bool(keys))
         value = keep if keep in keys else keys[0] if keys else None
-        self.edge._read_value = lambda: value
+        self.edge.read = lambda: value
 
     def _edge_chosen(self, edge: str) -> None:
         role = next(r for r in self.bench.evaluation.results.roles if r.edge.id == edge)
         seams = self.bench.evaluation.results.seams
         seam = next((s.id for s in seams if edge in {part.id for part in s.edges}), "")
-        self.edge._read_value = lambda: edge
+        self.edge.read = lambda: edge
         self.edge_role.refresh()
         self.bench.light(f"seam:{seam}" if seam else f"face:{role.edge.a}")
 

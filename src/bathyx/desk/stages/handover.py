@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QRect, QSize, Qt
@@ -20,7 +21,7 @@ from bathyx.draft.plate_view import plate_view
 from bathyx.errors import Refusal, brief
 from bathyx.files import read_text
 from bathyx.papers.plate import plate_data
-from bathyx.register import RegisterError
+from bathyx.register import Broken, Head, RegisterError
 from bathyx.register.keys import PRIVATE, PUBLIC, make_key
 from bathyx.register.register import MOST_FOUND
 
@@ -160,9 +161,12 @@ class HandOverStage(Stage):
                 f"{f.serial}  {f.name}\n{f.customer}, {known.name.lower() if known else f.fluid}, {f.opened_at[:10]}"
             )
         # The list counts without the room between an item's edge and its words; long names would be cut.
-        room = self.results.viewport().width() - 18
+        seen = self.results.viewport()
+        room = (seen if seen is not None else self.results).width() - 18
         for k in range(self.results.count()):
             item = self.results.item(k)
+            if item is None:
+                continue
             flags = Qt.TextFlag.TextWordWrap
             tall = self.results.fontMetrics().boundingRect(QRect(0, 0, room, 10_000), flags, item.text()).height()
             item.setSizeHint(QSize(room, tall + 12))
@@ -195,7 +199,7 @@ class HandOverStage(Stage):
         register = self.bench.register
         public = register.key.public if register.key is not None else ""
 
-        def check(progress):
+        def check(progress: Callable[[float], bool]) -> tuple[tuple[Broken, ...], Head]:
             return register.verify(None, public, lambda: progress(0.5)), register.head()
 
         self.study.work = check

@@ -122,7 +122,7 @@ class InsideStage(Stage):
         b = self.bench
         card = Card(b)
         self.chosen_head = card.add(words("", "head"))
-        self.fields: list[Field] = []
+        self.fields: dict[str, Field] = {}
         for label, name, kind in (
             ("Hole", "hole_mm", "length"),
             ("Ring outside", "ring_od_mm", "length"),
@@ -133,8 +133,7 @@ class InsideStage(Stage):
             ("Float arm", "swing_mm", "length"),
         ):
             field = Field(b, label, f"inside.fittings.-.{name}", kind)
-            field.part = name
-            self.fields.append(card.add(field))
+            self.fields[name] = card.add(field)
         self.face = card.add(Choice(b, "On", "fitting face", []))
         self.metal = card.add(
             Choice(b, "Made of", "fitting metal", [(m.key, m.name) for m in fitting_metals().values()])
@@ -150,7 +149,6 @@ class InsideStage(Stage):
         self.kind = Choice(
             b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=lambda: None
         )
-        self.kind.refresh = lambda: None
         card.row(self.kind, button("Add", "add fitting", self._add_fitting))
         card.head("Baffles")
         card.add(Tick(b, "Placed by rule, evenly", "inside.baffles.by_rule"))
@@ -188,24 +186,24 @@ class InsideStage(Stage):
         self.list.setCurrentRow(index if index is not None else -1)
         self.list.blockSignals(False)
         chosen = b.job.inside.fittings[index] if index is not None else None
-        for field in self.fields:
+        for name, field in self.fields.items():
             field.setVisible(
                 chosen is not None
-                and (field.part != "swing_mm" or chosen.kind == "sender")
-                and (field.part != "floor_clear_mm" or chosen.kind == "pickup")
+                and (name != "swing_mm" or chosen.kind == "sender")
+                and (name != "floor_clear_mm" or chosen.kind == "pickup")
             )
-            field.path = f"inside.fittings.{index}.{field.part}"
-            field.edit.setObjectName(f"fitting {field.part}")
+            field.path = f"inside.fittings.{index}.{name}"
+            field.edit.setObjectName(f"fitting {name}")
         self.chosen_head.setText(named(chosen).capitalize() if chosen is not None else "")
         for part in (self.chosen_head, self.face, self.metal):
             part.setVisible(chosen is not None)
         self.drop_fitting.setVisible(chosen is not None)
         if chosen is not None:
             self.face.offer([(f.id, f.id) for f in r.shell.faces])
-            self.face._take_value = lambda v: b.edit({f"inside.fittings.{index}.face": v}, "face of a fitting")
-            self.face._read_value = lambda: chosen.face
-            self.metal._take_value = lambda v: b.edit({f"inside.fittings.{index}.metal": v}, "metal of a fitting")
-            self.metal._read_value = lambda: chosen.metal
+            self.face.take = lambda v: b.edit({f"inside.fittings.{index}.face": v}, "face of a fitting")
+            self.face.read = lambda: chosen.face
+            self.metal.take = lambda v: b.edit({f"inside.fittings.{index}.metal": v}, "metal of a fitting")
+            self.metal.read = lambda: chosen.metal
 
     def _index(self) -> int | None:
         name = self.bench.lit.removeprefix("fitting:") if self.bench.lit.startswith("fitting:") else None

@@ -9,11 +9,12 @@ import math
 
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
+from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import UNKNOWN
 from bathyx.core.proving.hold import Judgement, thinned
 from bathyx.core.proving.plan import CAUTIONS, METHODS
-from bathyx.core.units import show, worded
+from bathyx.core.units import Family, show, worded
 from bathyx.desk.stages.build import WhoLine
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED
 from bathyx.desk.stages.prove_plan import PlanPanel
@@ -68,7 +69,8 @@ class ProveStage(HoldRun):
 
     def flat(self) -> Picture:
         """The designer's curve, when it was asked for; else nothing, the trace stands there."""
-        return design_chart(self.plan.design, self.bench.units) if self.designing else Picture(())
+        design = self.plan.design if self.designing else None
+        return design_chart(design, self.bench.units) if design is not None else Picture(())
 
     def flat_widget(self) -> QWidget | None:
         """The pressure trace, unless the designer's curve is looked at."""
@@ -94,6 +96,11 @@ class ProveStage(HoldRun):
         if self._traced is None or self._traced[0] != last.id:
             self._traced = (last.id, thinned(self.bench.record.trace(last)))
         return self._traced[1]
+
+    def _leak_figure(self) -> Figure:
+        found = self.judgement().found
+        assert found is not None  # shown only where a leak was reckoned
+        return found.figure
 
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A seam picked is where a leak would be marked."""
@@ -155,7 +162,7 @@ class ProveStage(HoldRun):
         self.verdict = words("", wrap=True)
         self.verdict.setObjectName("verdict")
         card.add(self.verdict)
-        self.leak = FigureLine(b, lambda: self.judgement().found.figure)
+        self.leak = FigureLine(b, self._leak_figure)
         card.column.addWidget(self.leak)
         self.state = words("")
         self.state.setObjectName("test state")
@@ -175,7 +182,7 @@ class ProveStage(HoldRun):
         card.head("The plan")
         card.add(self.plan)
         card.head("Tests of this tank")
-        self.history = card.add(words(""))
+        self.runs = card.add(words(""))
         card.on_refresh(self._refresh_state)
         return card.finish()
 
@@ -233,8 +240,9 @@ class ProveStage(HoldRun):
         self.kind_box.setVisible(test.pressed and not self.by_eye and port != SIMULATED and not self.post.connected)
         self.kind_box.refresh()
         self.port.setVisible(test.pressed)
-        for widget in (self.connect_button, self.reading):
-            widget.setVisible(test.pressed and not self.by_eye)
+        gauged = test.pressed and not self.by_eye
+        self.connect_button.setVisible(gauged)
+        self.reading.setVisible(gauged)
         self.port.setEnabled(not self.post.connected)
         eye = hold.terms.by_eye if hold is not None else test.pressed and self.by_eye
         self.typed_row.setVisible(eye)
@@ -263,7 +271,7 @@ class ProveStage(HoldRun):
     def _refresh_words(self, hold: OpenHold | None) -> None:
         b = self.bench
         said = []
-        if self.running:
+        if self.running and hold is not None:
             verdict = self.judgement()
             self.leak.setVisible(verdict.found is not None)
             if verdict.found is not None:
@@ -275,9 +283,9 @@ class ProveStage(HoldRun):
         else:
             self.leak.hide()
             self.verdict.hide()
-            if self.elsewhere:
+            if self.elsewhere and hold is not None:
                 said.append(f"A hold begun by {hold.entry.who} is being read at another bench.")
-            if self.broken_off:
+            if self.broken_off and hold is not None:
                 said.append(
                     f"A hold begun by {hold.entry.who} was broken off after {hold.held_s / 60:.1f} min; record it."
                 )
@@ -302,12 +310,14 @@ class ProveStage(HoldRun):
                 f"{entry.at[:16].replace('T', ' ')} {entry.who}: {kind}{METHODS[p['method']].lower()}{what}, "
                 f"{p['verdict'].upper()}. {worded(p['reason'], self.bench.units)}"
             )
-        self.history.setText("\n\n".join(lines) or "None yet.")
+        self.runs.setText("\n\n".join(lines) or "None yet.")
 
 
-def leak_shown(verdict: Judgement, units) -> str:
+def leak_shown(verdict: Judgement, units: Family) -> str:
     """A leak for reading: none seen, with what it is under, instead of a figure below zero."""
     found = verdict.found
+    if found is None:
+        return ""
     low, high = found.interval
     if found.ml_min <= 0 or low <= 0:
         return f"none seen, under {show(max(high, 0.0), 'leak', units)}" if high > 0 else "disturbed"

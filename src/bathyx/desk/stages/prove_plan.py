@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bathyx.core.build.trial import least_for, proposal
 from bathyx.core.proving.designer import Design
-from bathyx.core.proving.gauges import WEATHER_WORDS
+from bathyx.core.proving.gauges import WEATHER_WORDS, GaugeKind
 from bathyx.core.proving.least import too_little
 from bathyx.core.proving.plan import METHODS, USUAL_HOLD_MIN, PlannedTest
 from bathyx.core.proving.rehearsal import PLACES, Bench
 from bathyx.core.units import worded
+from bathyx.desk.bench import Bench as DeskBench
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, Field, button, words
 from bathyx.studies import DesignInputs
@@ -19,7 +22,7 @@ from bathyx.studies import DesignInputs
 class PlanPanel(QWidget):
     """The tests of the plan, one of them chosen. `index` is the chosen one."""
 
-    def __init__(self, bench, sensors) -> None:
+    def __init__(self, bench: DeskBench, sensors: Callable[[], GaugeKind]) -> None:
         super().__init__()
         self.bench, self.sensors = bench, sensors
         self.index = 0
@@ -92,7 +95,7 @@ class PlanPanel(QWidget):
 
     # -- the list -------------------------------------------------------------------------------------------------
 
-    def _set(self, tests, said: str) -> bool:
+    def _set(self, tests: Iterable[PlannedTest], said: str) -> bool:
         return self.bench.edit({"proving.tests": list(tests)}, said)
 
     def add(self) -> None:
@@ -150,8 +153,10 @@ class PlanPanel(QWidget):
             field.edit.setObjectName(field.path)
         self.method.path = f"proving.tests.{self.index}.method"
         self.method.box.setObjectName(self.method.path)
-        for part in (self.method, *self.fields, self.weather, self.place, self.altitude):
-            part.refresh()
+        for choice in (self.method, self.weather, self.place):
+            choice.refresh()
+        for field in (*self.fields, self.altitude):
+            field.refresh()
         what, pressure, _hold, limit, reason = self.fields
         what.setVisible(True)
         pressure.setVisible(test.pressed)

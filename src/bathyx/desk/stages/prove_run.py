@@ -6,24 +6,34 @@ The hold itself is a value of the core, kept in the register; what is typed and 
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider
 
 from bathyx.core.build.rules import barometer, fill_refusal, hold_refusal, over_limit, too_high
 from bathyx.core.build.trial import missing_for_proof, terms_for
+from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.energy import stored_energy
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
 from bathyx.core.proving.hold import Ending, Judgement, Terms, above_air_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.units import parse_quantity, show, worded
+from bathyx.desk.bench import Bench
 from bathyx.desk.stages.build import BuildStage
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
+from bathyx.desk.stages.prove_plan import PlanPanel
+from bathyx.desk.theme import Theme
 from bathyx.errors import Refusal
+from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
-from bathyx.instruments.simulated import RigSettings
+from bathyx.instruments.simulated import RigSettings, SimulatedGauge
 from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
+
+if TYPE_CHECKING:
+    from bathyx.desk.views.trace import Trace
 
 STALE_S = 4.0
 
@@ -31,11 +41,22 @@ STALE_S = 4.0
 class HoldRun(BuildStage):
     """A stage that runs holds; the prove stage shows it. Its card has made the fields that are read here."""
 
-    def __init__(self, bench, theme) -> None:
+    plan: PlanPanel
+    port: QComboBox
+    override: QLineEdit
+    typed_kpa: QLineEdit
+    typed_baro: QLineEdit
+    sim_leak_field: QLineEdit
+    share: QSlider
+    leak_note: QLineEdit
+    kind_name: str
+    began_at: float
+
+    def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
         self.post = GaugePost()
         self.session: HoldSession | None = None
-        self.trace: QWidget | None = None
+        self.trace: Trace | None = None
         self.sim_speed, self.sim_leak = 60.0, 0.0
         self._open_for: object = None
         self._open: OpenHold | None = None
@@ -45,6 +66,14 @@ class HoldRun(BuildStage):
         self.timer = QTimer()
         self.timer.setInterval(120)
         self.timer.timeout.connect(self._poll)
+
+    def _refresh_state(self) -> None:
+        """Show where the run stands; the prove stage does."""
+        raise NotImplementedError
+
+    def _show_trace(self) -> None:
+        """Show what was read; the prove stage does."""
+        raise NotImplementedError
 
     # -- the hold, as the record has it ---------------------------------------------------------------------------
 
@@ -91,12 +120,12 @@ class HoldRun(BuildStage):
         return self.post.now
 
     @property
-    def simulated(self):
+    def simulated(self) -> SimulatedGauge | None:
         """The simulated rig, while it is connected."""
         return self.post.simulated
 
     @property
-    def sampler(self):
+    def sampler(self) -> Sampler | None:
         """What reads the gauge."""
         return self.post.sampler
 
@@ -134,7 +163,7 @@ class HoldRun(BuildStage):
 
         return self.post.kind or (SIMULATED_KIND if self.port.currentText() == SIMULATED else self._kind())
 
-    def _energy(self):
+    def _energy(self) -> Figure:
         test = self.test
         return stored_energy(test.test_kpa if test.uses_air else 0.0, self.bench.evaluation.results.capacity.net.value)
 
@@ -271,11 +300,10 @@ class HoldRun(BuildStage):
                 self._refresh_state()
             return
         self._warn_of_pressure()
-        if self.session is not None:
+        session = self.session
+        if session is not None:
             began = self.began_at
-            self._keep(
-                lambda: self.session.add([Sample(s.t_s - began, s.gauge_kpa, s.temp_c, s.baro_kpa) for s in read])
-            )
+            self._keep(lambda: session.add([Sample(s.t_s - began, s.gauge_kpa, s.temp_c, s.baro_kpa) for s in read]))
         began = time.monotonic()
         if began < self._next_look:
             return
@@ -284,7 +312,7 @@ class HoldRun(BuildStage):
         # A long hold takes longer to judge: look less often, so that the window stays quick.
         self._next_look = time.monotonic() + 8 * (time.monotonic() - began)
 
-    def _keep(self, do) -> None:
+    def _keep(self, do: Callable[[], object]) -> None:
         """Put readings on record; a disk that fails is said, the hold goes on in memory."""
         try:
             do()
@@ -333,7 +361,8 @@ class HoldRun(BuildStage):
         return Ending(self._typed(self.typed_kpa), self._typed(self.typed_baro))
 
     def judgement(self) -> Judgement:
-        """The verdict so far."""
+        """The verdict so far of the hold that is open."""
+        assert self.hold is not None
         return self.hold.judged(self.bench.record, self.ending())
 
     def finish(self) -> None:
@@ -348,6 +377,8 @@ class HoldRun(BuildStage):
 
     def _record(self, broken_off: bool) -> None:
         hold, wrong = self.hold, self._typed_wrong()
+        if hold is None:
+            return
         if wrong:
             self.bench.said.emit("trouble", worded(wrong, self.bench.units))
             return

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -171,8 +172,8 @@ def profile_parts(bench: Bench) -> list[QWidget]:
             bench,
             f"{corner.replace('_', ' ')} cut off".capitalize(),
             f"chamfer {corner}",
-            take=lambda on, c=corner: _chamfer(bench, c, on),
-            read=lambda c=corner: any(x.corner == c for x in _profile(bench).chamfers),
+            take=partial(_chamfer, bench, corner),
+            read=partial(_chamfered, bench, corner),
         )
         for corner in CORNERS
     ]
@@ -330,7 +331,11 @@ def _sump(bench: Bench, kind: str | None) -> None:
 
 def _profile(bench: Bench) -> ProfileTank:
     tank = bench.job.tank
-    return tank if isinstance(tank, ProfileTank) else ProfileTank.model_construct(chamfers=(), jog=None)
+    return tank if isinstance(tank, ProfileTank) else ProfileTank.model_construct(sheet="", chamfers=(), jog=None)
+
+
+def _chamfered(bench: Bench, corner: str) -> bool:
+    return any(x.corner == corner for x in _profile(bench).chamfers)
 
 
 def _chamfer(bench: Bench, corner: str, on: bool) -> None:

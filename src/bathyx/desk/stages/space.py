@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bathyx.core.formula import Figure
 from bathyx.core.units import Reading, show
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
@@ -37,6 +38,11 @@ class SpaceStage(Stage):
         """Readings keep what was typed."""
         return Reading.of(text).model_dump()
 
+    def _skew(self) -> Figure:
+        square = self.bench.job.space.squareness
+        assert square is not None  # shown only where there are diagonals
+        return square.figure
+
     def make_card(self) -> Card:
         """Readings, diagonals, clearances."""
         b = self.bench
@@ -49,7 +55,7 @@ class SpaceStage(Stage):
         card.head("Is it square?")
         self.first = card.add(Field(b, "Front left to rear right", "space.floor_diagonals.0", "reading"))
         self.second = card.add(Field(b, "Front right to rear left", "space.floor_diagonals.1", "reading"))
-        self.skew = FigureLine(b, lambda: b.job.space.squareness.figure)
+        self.skew = FigureLine(b, self._skew)
         card.column.addWidget(self.skew)
         self.measure = card.add(button("Measure the floor's diagonals", "add diagonals", self._add_diagonals))
         self.forget = card.add(

@@ -54,10 +54,10 @@ class TankStage(Stage):
         """Figures first, then shape and sheet."""
         b = self.bench
         card = Card(b)
-        cap = lambda name: lambda: getattr(b.evaluation.results.capacity, name)  # noqa: E731
-        card.add(FigureLine(b, cap("usable"), large=True))
-        for name in ("usable_tilted", "net", "gross"):
-            card.add(FigureLine(b, cap(name)))
+        card.add(FigureLine(b, lambda: b.evaluation.results.capacity.usable, large=True))
+        card.add(FigureLine(b, lambda: b.evaluation.results.capacity.usable_tilted))
+        card.add(FigureLine(b, lambda: b.evaluation.results.capacity.net))
+        card.add(FigureLine(b, lambda: b.evaluation.results.capacity.gross))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.dry))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.full))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.height))

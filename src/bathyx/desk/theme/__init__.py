@@ -113,7 +113,7 @@ class Theme:
 
 def tip(text: str) -> str:
     """`text` for a tool tip, which Qt would take for markup where it looks like some."""
-    return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if Qt.mightBeRichText(text) else text
+    return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if Qt.mightBeRichText(text) else text  # type: ignore[attr-defined]
 
 
 def load_fonts() -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from bathyx.desk.stages.registry import STAGES
@@ -55,14 +55,15 @@ class Tile(QAbstractButton):
             self.setAccessibleDescription(f"{data.figure}, {data.words}")
             self.update()
 
-    def keyPressEvent(self, event) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """? asks for the figure's explanation."""
+        assert event is not None
         if event.text() == "?":
             self.asked.emit()
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, _event) -> None:
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
         """Plate with a cut corner, sight tube at its left."""
         with QPainter(self) as p:
             self._paint(p)

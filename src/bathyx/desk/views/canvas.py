@@ -8,8 +8,19 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPainterPathStroker, QPen, QPolygonF
+from PyQt6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPainterPathStroker,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QLabel, QLineEdit, QToolTip, QWidget
 
 from bathyx.desk.theme import Theme, type_of
@@ -131,7 +142,7 @@ class Canvas(QWidget):
 
     # -- painting -------------------------------------------------------------------------------------------------
 
-    def paintEvent(self, _event: QEvent) -> None:
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
         """The picture, and what can be hit in it."""
         with QPainter(self) as p:  # put down here and now: see tests/desk/test_painting.py
             self._paint(p)
@@ -316,17 +327,24 @@ class Canvas(QWidget):
         self.trouble.show()
         self.trouble.raise_()
 
-    def eventFilter(self, watched, event) -> bool:
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Escape closes the editor without a change."""
-        if watched is self.editor and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:
+        assert event is not None
+        if (
+            watched is self.editor
+            and isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and event.key() == Qt.Key.Key_Escape
+        ):
             self.close_editor()
             return True
         return super().eventFilter(watched, event)
 
     # -- pointer and keys -----------------------------------------------------------------------------------------
 
-    def mousePressEvent(self, event) -> None:
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Left picks or grabs, right pans."""
+        assert event is not None
         if event.button() in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
             self._panning = event.position()
             return
@@ -340,8 +358,9 @@ class Canvas(QWidget):
         self._grabbed = tag if tag.startswith(self.draggable or ("\0",)) else ""
         self.picked.emit(tag, self.share_along(tag, event.position()))
 
-    def mouseMoveEvent(self, event) -> None:
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Drag, pan or point."""
+        assert event is not None
         if self._panning is not None:
             self._pan += event.position() - self._panning
             self._panning = event.position()
@@ -359,14 +378,16 @@ class Canvas(QWidget):
             else:
                 QToolTip.hideText()
 
-    def mouseReleaseEvent(self, event) -> None:
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Let go."""
+        assert event is not None
         if self._grabbed and self._pressed is not None and (event.position() - self._pressed).manhattanLength() > 3:
             self.dragged.emit(self._grabbed, *self.to_picture(event.position()), True)
         self._grabbed, self._pressed, self._panning = "", None, None
 
-    def wheelEvent(self, event) -> None:
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Zoom about the pointer."""
+        assert event is not None
         self.zoom(1.0015 ** event.angleDelta().y(), event.position())
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
@@ -379,8 +400,9 @@ class Canvas(QWidget):
         self._zoom = new
         self.update()
 
-    def keyPressEvent(self, event) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Zoom, fit, and go through live dimensions."""
+        assert event is not None
         key = event.key()
         if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom(1.25)

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -48,12 +50,29 @@ def button(text: str, name: str, do: Callable[[], Any], look: str = "") -> QPush
     return made
 
 
+def clear(column: QLayout) -> None:
+    """Take every widget out of a layout; each goes once the event that led here is over."""
+    while (item := column.takeAt(0)) is not None:
+        old = item.widget()
+        if old is not None:
+            old.hide()
+            old.setParent(None)
+            old.deleteLater()
+
+
+def dressed_anew(widget: QWidget) -> None:
+    """Have the sheet look at a widget's properties again."""
+    style = widget.style()
+    if style is not None:
+        style.unpolish(widget)
+        style.polish(widget)
+
+
 def relook(widget: QWidget, key: str, value: str) -> None:
     """Set a style property and have the sheet look again."""
     if widget.property(key) != value:
         widget.setProperty(key, value)
-        widget.style().unpolish(widget)
-        widget.style().polish(widget)
+        dressed_anew(widget)
 
 
 class Card(QScrollArea):
@@ -218,8 +237,8 @@ class Choice(QWidget):
     ) -> None:
         super().__init__()
         self.bench, self.path, self.label = bench, path, label
-        self._take_value = take or (lambda value: bench.edit({path: value}, label.lower()))
-        self._read_value = read or (lambda: bench.value(path))
+        self.take: Callable[[Any], object] = take or (lambda value: bench.edit({path: value}, label.lower()))
+        self.read: Callable[[], Any] = read or (lambda: bench.value(path))
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(8)
@@ -229,7 +248,7 @@ class Choice(QWidget):
         self.box.setAccessibleName(label)
         self.offer(options)
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.box.activated.connect(lambda k: self._take_value(self.options[k][0]))
+        self.box.activated.connect(lambda k: self.take(self.options[k][0]))
         line.addWidget(self.box, 8)
 
     def offer(self, options: Sequence[tuple[Any, str]]) -> None:
@@ -240,7 +259,7 @@ class Choice(QWidget):
 
     def refresh(self) -> None:
         """Show the job's value."""
-        value = self._read_value()
+        value = self.read()
         for k, (option, _) in enumerate(self.options):
             if option == value:
                 self.box.setCurrentIndex(k)
@@ -251,7 +270,7 @@ class Choice(QWidget):
         """Choose as a click would."""
         k = next(i for i, (option, _) in enumerate(self.options) if option == value)
         self.box.setCurrentIndex(k)
-        self._take_value(value)
+        self.take(value)
 
 
 class Tick(QCheckBox):
@@ -269,7 +288,12 @@ class Tick(QCheckBox):
         self.setObjectName(path)
         self._read = read or (lambda: bool(bench.value(path)))
         take = take or (lambda on: bench.edit({path: on}, label.lower()))
-        self.clicked.connect(lambda on: (take(bool(on)), self.refresh()))
+
+        def taken(on: bool) -> None:
+            take(bool(on))
+            self.refresh()
+
+        self.clicked.connect(taken)
 
     def refresh(self) -> None:
         """Show the job's value."""
@@ -310,21 +334,22 @@ class FigureLine(QWidget):
         self.setAccessibleName(f"{f.label} {self.value.text()}")
         self.setObjectName(f"figure {f.label}")
 
-    def enterEvent(self, _event) -> None:
+    def enterEvent(self, _event: QEnterEvent | None) -> None:
         """Pointed at: explain."""
         self.explain_now()
 
-    def leaveEvent(self, _event) -> None:
+    def leaveEvent(self, _event: QEvent | None) -> None:
         """Pointed away."""
         self.explain_away()
 
-    def focusOutEvent(self, event) -> None:
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
         """Focus gone."""
         self.explain_away()
         super().focusOutEvent(event)
 
-    def keyPressEvent(self, event) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """? explains, Escape puts it away."""
+        assert event is not None
         if event.text() == "?":
             self.explain_now()
         elif event.key() == Qt.Key.Key_Escape:
@@ -360,7 +385,7 @@ class Explainer(QFrame):
     @staticmethod
     def of(widget: QWidget) -> Explainer:
         """The window's explainer, made on first use."""
-        window = widget.window()
+        window = widget.window() or widget
         found = window.findChild(Explainer, "explainer")
         return found or Explainer(window)
 
@@ -371,7 +396,7 @@ class Explainer(QFrame):
         self.adjustSize()
         corner = widget.mapTo(self.window(), widget.rect().topLeft())
         x = max(8, corner.x() - self.width() - 14)
-        y = min(max(8, corner.y() - 20), self.window().height() - self.height() - 8)
+        y = min(max(8, corner.y() - 20), (self.window() or self).height() - self.height() - 8)
         self.move(x, y)
         self.show()
         self.raise_()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
@@ -11,7 +12,7 @@ from bathyx.desk.views.fields import button, words
 from bathyx.desk.views.pressed import unless_pressed
 
 MOST_LETTERS = 600
-Way = tuple[str, str, Callable[[], None]]
+Way = tuple[str, str, Callable[[], object]]
 
 
 class Notices(QWidget):
@@ -68,7 +69,7 @@ class Notices(QWidget):
         line.setSpacing(8)
         line.addWidget(words(text), 1)
         for k, (label, name, _) in enumerate(ways):
-            line.addWidget(button(label, name, lambda key=key, k=k: self._do(key, k)), 0, Qt.AlignmentFlag.AlignTop)
+            line.addWidget(button(label, name, partial(self._do, key, k)), 0, Qt.AlignmentFlag.AlignTop)
         return frame
 
     def _do(self, key: str, k: int) -> None:

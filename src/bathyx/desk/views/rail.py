@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from bathyx.core.findings import Finding
@@ -26,7 +26,7 @@ class Flag(QWidget):
         self.severity, self.theme = severity, theme
         self.setFixedSize(58, 24)
 
-    def paintEvent(self, _event) -> None:
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
         """A pennant."""
         with QPainter(self) as p:
             self._paint(p)
@@ -96,7 +96,7 @@ class FindingRow(QFrame):
             side.addStretch(1)
             row.addLayout(side)
 
-    def mousePressEvent(self, _event) -> None:
+    def mousePressEvent(self, _event: QMouseEvent | None) -> None:
         """Show where it is."""
         self._pick(self.finding)
 
@@ -121,13 +121,16 @@ class Rail(QWidget):
         head.addWidget(self.summary, 1)
         head.addWidget(self.more)
         column.addLayout(head)
-        self.scroll = QScrollArea()
-        self.scroll.setWidgetResizable(True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(self.scroll)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self.area)
         column.addStretch(1)
+        bar = self.area.verticalScrollBar()
+        assert bar is not None
+        self.bar = bar
         self.rows: list[QWidget] = []
-        self.scroll.verticalScrollBar().valueChanged.connect(lambda _v: self._count())
+        self.bar.valueChanged.connect(lambda _v: self._count())
         self._wanted: tuple[tuple[Finding, ...], Family] = ((), Family.METRIC)
         self._shown: tuple[tuple[Finding, ...], Family] | None = None
 
@@ -161,8 +164,8 @@ class Rail(QWidget):
         if not findings:
             column.addWidget(words("It fits, holds what was asked, can be cut and bent, and bears its test.", "good"))
         column.addStretch(1)
-        old = self.scroll.takeWidget()
-        self.scroll.setWidget(body)
+        old = self.area.takeWidget()
+        self.area.setWidget(body)
         if old is not None:
             old.deleteLater()
         QTimer.singleShot(0, self.snap)
@@ -172,20 +175,21 @@ class Rail(QWidget):
         self._shown = None
         if not unless_pressed(self, lambda: None):
             return
-        old = self.scroll.takeWidget()
+        old = self.area.takeWidget()
         self.rows = []
         if old is not None:
             old.setParent(None)
             old.deleteLater()
 
-    def resizeEvent(self, event) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Whole rows at every height."""
         super().resizeEvent(event)
         QTimer.singleShot(0, self.snap)
 
     def _tops(self) -> list[int]:
         """Where each row begins, and where the last one ends."""
-        width = self.scroll.viewport().width() - 4
+        seen = self.area.viewport()
+        width = (seen if seen is not None else self.area).width() - 4
         tops = [0]
         for row in self.rows:
             tall = row.heightForWidth(width) if row.hasHeightForWidth() else row.sizeHint().height()
@@ -197,18 +201,17 @@ class Rail(QWidget):
         tops = self._tops()
         room = self.height() - HEAD_PX
         whole = max((t for t in tops if t <= room), default=0)
-        self.scroll.setFixedHeight(max(whole, min(room, tops[1] if self.rows else 34), 24))
+        self.area.setFixedHeight(max(whole, min(room, tops[1] if self.rows else 34), 24))
         self.setMaximumHeight(max(tops[-1] + HEAD_PX + 4, HEAD_PX + 40))
         self._count()
 
     def _count(self) -> None:
         """Say how many more there are below."""
-        end = self.scroll.verticalScrollBar().value() + self.scroll.height()
+        end = self.bar.value() + self.area.height()
         below = sum(t >= end - 2 for t in self._tops()[:-1])
         self.more.setVisible(below > 0)
         self.more.setText(f"{below} more below ▾")
 
     def _further(self) -> None:
-        bar = self.scroll.verticalScrollBar()
-        ahead = [t for t in self._tops() if t > bar.value()]
-        bar.setValue(ahead[0] if ahead else 0)
+        ahead = [t for t in self._tops() if t > self.bar.value()]
+        self.bar.setValue(ahead[0] if ahead else 0)

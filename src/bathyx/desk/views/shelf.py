@@ -28,7 +28,7 @@ from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.errors import Refusal, brief
 from bathyx.files import read_text
-from bathyx.register import RegisterError, record_of
+from bathyx.register import Book, RegisterError, record_of
 
 MOST_JOBS = 2000
 AT_ONCE = 3
@@ -62,7 +62,7 @@ def job_files(folder: Path) -> tuple[list[Path], int]:
     return [folder / name for _, name in found[:MOST_JOBS]], max(0, len(found) - MOST_JOBS)
 
 
-def on_shelf(path: Path, register, units: Family) -> OnShelf:
+def on_shelf(path: Path, register: Book, units: Family) -> OnShelf:
     """Read one file. Never raises a Refusal: what is wrong with it is what is said of it."""
     try:
         e = evaluate(read_job(read_text(path), path.name))
@@ -84,7 +84,7 @@ def on_shelf(path: Path, register, units: Family) -> OnShelf:
     return OnShelf(path, said, picture)
 
 
-def _standing(e: Evaluation, register) -> str:
+def _standing(e: Evaluation, register: Book) -> str:
     """Where a job stands, what is next, and since when."""
     record = record_of(register, e.job)
     since = f", since {record.all_entries[-1].at[:10]}" if record.all_entries else ""
@@ -114,7 +114,7 @@ class ShelfReader(QObject):
         self.turn = 0
         self._stop = threading.Event()
 
-    def read(self, paths: list[Path], register, units: Family) -> None:
+    def read(self, paths: list[Path], register: Book, units: Family) -> None:
         """Begin a round."""
         self.stop()
         self.turn += 1
@@ -253,8 +253,8 @@ class Shelf(QWidget):
         """Show the jobs that hold every word searched for."""
         wanted = self.search.text().casefold().split()
         for k in range(self.list.count()):
-            item = self.list.item(k)
-            item.setHidden(not all(word in item.text().casefold() for word in wanted))
+            if (item := self.list.item(k)) is not None:
+                item.setHidden(not all(word in item.text().casefold() for word in wanted))
 
     def _offer_aside(self, item: QListWidgetItem | None) -> None:
         self.aside.setVisible(item is not None and item.data(READABLE) is False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QVBoxLayout, QWidget
@@ -47,7 +48,7 @@ def _plainly(path: str) -> str:
 class SideBySide(QWidget):
     """Ours left, theirs right, and the choice between them. Whichever is taken, the other is kept."""
 
-    def __init__(self, bench: Bench, theme: Theme, done) -> None:
+    def __init__(self, bench: Bench, theme: Theme, done: Callable[[], object]) -> None:
         super().__init__()
         self.setObjectName("side by side")
         self.bench, self.done = bench, done

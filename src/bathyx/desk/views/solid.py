@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.canvas import Canvas
@@ -33,8 +34,9 @@ class SolidCanvas(Canvas):
         if self._make is not None:
             self.show_picture(self._make(self.eye), self.lit)
 
-    def mouseMoveEvent(self, event) -> None:
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """A left drag turns the tank."""
+        assert event is not None
         if self._pressed is not None and event.buttons() & Qt.MouseButton.LeftButton:
             step = event.position() - self._pressed
             self._pressed = event.position()
@@ -42,9 +44,11 @@ class SolidCanvas(Canvas):
             return
         super().mouseMoveEvent(event)
 
-    def keyPressEvent(self, event) -> None:
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrows turn."""
-        turns = {Qt.Key.Key_Left: (-10, 0), Qt.Key.Key_Right: (10, 0), Qt.Key.Key_Up: (0, 8), Qt.Key.Key_Down: (0, -8)}
+        assert event is not None
+        keys = {Qt.Key.Key_Left: (-10, 0), Qt.Key.Key_Right: (10, 0), Qt.Key.Key_Up: (0, 8), Qt.Key.Key_Down: (0, -8)}
+        turns = {int(key): way for key, way in keys.items()}
         if event.key() in turns:
             self.turn(*turns[event.key()])
         else:

@@ -6,6 +6,7 @@ import itertools
 
 import numpy as np
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
@@ -49,7 +50,7 @@ class Trace(QWidget):
         self.empty.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.dress()
 
-    def resizeEvent(self, event) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Keep the empty words in the middle."""
         self.empty.setGeometry(self.rect())
         super().resizeEvent(event)

@@ -9,8 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from bathyx.desk.views.fields import button, words
-
-Way = tuple[str, str, Callable[[], None]]
+from bathyx.desk.views.notices import Way
 
 
 class TroublePage(QWidget):
