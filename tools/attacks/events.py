@@ -142,7 +142,7 @@ def main(count: int = 50_000, seed: int = 1) -> int:
     child = subprocess.Popen(
         [sys.executable, "-m", "tools.attacks.events", "--app", f"{home}/home"],
         stdout=subprocess.PIPE,
-        stderr=open(f"{home}/said.txt", "w"),  # noqa: SIM115
+        stderr=Path(home, "said.txt").open("w"),  # noqa: SIM115
         text=True,
         env=environment | {"PYTHONFAULTHANDLER": "1"},
     )

@@ -25,7 +25,7 @@ SIZE = 24_000_000
 def _ballast(disk: Path, leave: int) -> Path:
     """Fill the disk but for `leave` bytes."""
     path = disk / "ballast"
-    with open(path, "wb", buffering=0) as file:
+    with Path(path).open("wb", buffering=0) as file:
         for step in (1_000_000, 4096):
             try:
                 while True:
@@ -33,7 +33,7 @@ def _ballast(disk: Path, leave: int) -> Path:
             except OSError:
                 continue
     size = path.stat().st_size
-    with open(path, "r+b") as file:
+    with Path(path).open("r+b") as file:
         file.truncate(max(0, size - leave))
     return path
 
@@ -207,7 +207,7 @@ def main() -> int:
     )
     flags = ["-m"] if os.geteuid() == 0 else ["-rm"]
     done = subprocess.run(["unshare", *flags, "sh", "-c", inside], check=False)
-    os.rmdir(folder)
+    Path(folder).rmdir()
     return done.returncode
 
 

@@ -34,7 +34,7 @@ PIPE_CLOSED = 141  # what a shell shows for a program that a closed pipe has end
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit code."""
     if sys.stdout is None:  # started with its output closed
-        sys.stdout = open(os.devnull, "w")  # noqa: SIM115
+        sys.stdout = Path(os.devnull).open("w")  # noqa: SIM115
     argv = list(sys.argv[1:] if arguments is None else arguments)
     parser = _parser(argv)
     options = parser.parse_args(argv)

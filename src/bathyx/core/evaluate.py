@@ -250,7 +250,7 @@ CHAIN.step("findings", findings_of, job="design")
 def _refuse_wide_holes(shell: Shell, fittings: tuple[Fitting, ...]) -> None:
     """A hole wider than its face has no metal round it anywhere: no place on it would do, so it is no finding."""
     for fitting in fittings:
-        face = next((f for f in shell.faces if f.id == fitting.face or f.parent == fitting.face), None)
+        face = next((f for f in shell.faces if fitting.face in (f.id, f.parent)), None)
         if face is None:
             continue
         spread = np.ptp(face.outline, axis=0)

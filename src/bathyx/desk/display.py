@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import ctypes
 import ctypes.util
-import os
 import socket
 from collections.abc import Mapping
 from pathlib import Path
@@ -44,7 +43,7 @@ def _wayland_answers(environment: Mapping[str, str]) -> bool:
     with socket.socket(socket.AF_UNIX) as end:
         end.settimeout(2)
         try:
-            end.connect(os.path.join(folder, environment["WAYLAND_DISPLAY"]))
+            end.connect(str(Path(folder) / environment["WAYLAND_DISPLAY"]))
         except OSError:
             return False
     return True

@@ -69,7 +69,7 @@ class FaultPost(QObject):
             )
             self._handler.setFormatter(logging.Formatter("%(asctime)s %(message)s"))
             self._logger.addHandler(self._handler)
-            self._crash_file = open(folder / "crash.log", "a", encoding="utf-8")  # noqa: SIM115
+            self._crash_file = (folder / "crash.log").open("a", encoding="utf-8")
             self.log_path = str(path)
         except (OSError, RuntimeError):  # no state folder, no log: the window still says what happened
             self.log_path = ""

@@ -54,7 +54,7 @@ class Study(QObject):
                     outcome: Any = self.work(*arguments, progress=progress)
             except (Refusal, Stopped) as error:
                 outcome = error
-            except Exception as error:
+            except Exception as error:  # noqa: BLE001 - told as a fault, and the study ends
                 outcome = error
                 sys.excepthook(type(error), error, error.__traceback__)
             self._came.emit(outcome, key, turn)

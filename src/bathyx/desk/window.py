@@ -92,7 +92,7 @@ class Window(QWidget):
         """Load the core, open the register and the job, and put the stages in place; or say why not, with the ways on."""
         try:
             self._furnish(job, demo)
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 - the page says it
             from bathyx.errors import Refusal, brief
 
             again = ("Try again", "try again", lambda: self.furnish(job, demo))
@@ -129,13 +129,6 @@ class Window(QWidget):
         from bathyx.desk.bench import Bench
         from bathyx.desk.home import last_job, look_at
         from bathyx.desk.opening import Unopened, copy_of_the_day, opened
-        from bathyx.desk.views.canvas import Canvas
-        from bathyx.desk.views.notices import Notices
-        from bathyx.desk.views.rail import Rail
-        from bathyx.desk.views.shelf import Shelf
-        from bathyx.desk.views.side_by_side import SideBySide
-        from bathyx.desk.views.solid import SolidCanvas
-        from bathyx.errors import Refusal, brief
         from bathyx.register.shut import ShutRegister
 
         load_fallback()
@@ -163,17 +156,44 @@ class Window(QWidget):
             self._trouble("The register cannot be opened", register.text, ways, job, demo)
             return
         self._bench = Bench(self.home, register)
-        trouble = ""
-        job = job or last_job(self.home)
-        if job is not None:
-            try:
-                self.bench.open(job)
-            except Refusal as error:
-                trouble = brief(str(error))
+        trouble = self._take_job(job or last_job(self.home))
         self.theme.dark = bool(self.bench.settings["dark"])
         set_text_size(self.bench.settings["text"])
         self.setStyleSheet(self.theme.sheet())
         self.stages = [entry.made(self.bench, self.theme) for entry in STAGES]
+        self._spread()
+        self._wire()
+        self.choose(self.current)
+        if self.bench.path is None:
+            self.show_shelf()
+            self.shelf.trouble.setText(trouble)
+        if state.trouble:
+            self.standing.home(state.trouble, self._choose_home)
+        if self.without_records:
+            self.standing.without_records(self.without_records)
+        copy_of_the_day(self.bench)
+        self.furnished.emit()
+
+    def _take_job(self, job: Path | None) -> str:
+        """Open a job; returns why it could not be opened, or nothing."""
+        from bathyx.errors import Refusal, brief
+
+        if job is not None:
+            try:
+                self.bench.open(job)
+            except Refusal as error:
+                return brief(str(error))
+        return ""
+
+    def _spread(self) -> None:
+        """Drawings, card, rail and pages in their places."""
+        from bathyx.desk.views.canvas import Canvas
+        from bathyx.desk.views.notices import Notices
+        from bathyx.desk.views.rail import Rail
+        from bathyx.desk.views.shelf import Shelf
+        from bathyx.desk.views.side_by_side import SideBySide
+        from bathyx.desk.views.solid import SolidCanvas
+
         self.flat = Canvas(self.theme, "flat")
         self.solid = SolidCanvas(self.theme)
         self.flat_stack = QStackedWidget()
@@ -213,17 +233,6 @@ class Window(QWidget):
         self._clear_middle()
         self.middle.addWidget(self.notices)
         self.middle.addWidget(self.pages, 1)
-        self._wire()
-        self.choose(self.current)
-        if self.bench.path is None:
-            self.show_shelf()
-            self.shelf.trouble.setText(trouble)
-        if state.trouble:
-            self.standing.home(state.trouble, self._choose_home)
-        if self.without_records:
-            self.standing.without_records(self.without_records)
-        copy_of_the_day(self.bench)
-        self.furnished.emit()
 
     def _choose_home(self) -> None:
         """The page where another folder can be named."""

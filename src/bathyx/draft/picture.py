@@ -148,7 +148,7 @@ def line(
     return Poly(np.array([list(p), list(q)], float), ink, None, width, False, dashed, tag)
 
 
-def box(
+def box(  # noqa: PLR0913 - a place, a size, and how it is drawn
     x: float,
     y: float,
     w: float,

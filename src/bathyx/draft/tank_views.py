@@ -80,7 +80,7 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
     """From above, y upward from the left end at the bottom: baffles with live places, fittings, bays."""
     r = e.results
     t = r.sheet.thickness_mm
-    length, width = (float(x) for x in r.shell.bounds[1][:2])
+    length = float(r.shell.bounds[1][0])
     plan = np.array(MultiPoint(r.shell.vertices[:, :2]).convex_hull.exterior.coords)[:-1][::-1]
     items: list[Item] = [
         Poly(offset_polygon(plan, np.full(len(plan), t)), "skin", "skin", 1.0),
@@ -100,11 +100,20 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
         middle = plate.outline.faceted.mean(axis=0)
         at = np.array([plate.at_mm, middle[0]]) if plate.axis == "x" else np.array([middle[0], plate.at_mm])
         items.append(Label(at, plate.name, 10, "paper", bold=True, badge="baffle", tag=f"baffle:{plate.name}"))
+    items += _fittings_plan(e)
+    items += _bays_plan(e, units)
+    items.append(Label(np.array([length / 2, 0.0]), "from above, front at left", 9, "quiet", shift=(0, -24)))
+    return Picture(tuple(items))
+
+
+def _fittings_plan(e: Evaluation) -> list[Item]:
+    """Fittings from above: on the roof with their rings, under it as thin circles."""
+    shell, items = e.results.shell, list[Item]()
     for fitting in e.job.inside.fittings:
-        spot = seat(r.shell, fitting)
+        spot = seat(shell, fitting)
         if spot is None:
             continue
-        looks_up = float(r.shell.by_id[fitting.face].normal_at(spot)[2])
+        looks_up = float(shell.by_id[fitting.face].normal_at(spot)[2])
         upright = abs(looks_up) < 0.3
         tag = f"fitting:{fitting.id}"
         if upright:
@@ -121,6 +130,13 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
         else:
             far = max(fitting.hole_mm, fitting.ring_od_mm) / 2
             items.append(Label(spot[:2] - [0.0, far], fitting.id, 10, "ink", shift=(0, -8), tag=tag))
+    return items
+
+
+def _bays_plan(e: Evaluation, units: Family) -> list[Item]:
+    """Lengths of the bays, live but for the last each way."""
+    r, items = e.results, list[Item]()
+    length, width = (float(x) for x in r.shell.bounds[1][:2])
     for axis, spans in (("x", [b for b in r.bays if b.axis == "x"]), ("y", [b for b in r.bays if b.axis == "y"])):
         for k, bay in enumerate(spans):
             p, q = (np.array([bay.start_mm, width]), np.array([bay.end_mm, width]))
@@ -128,8 +144,7 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
                 p, q = np.array([length, bay.end_mm]), np.array([length, bay.start_mm])
             live = f"edit:baffle.{axis}.{k}" if k < len(spans) - 1 else ""
             items.append(Dim(p, q, show(bay.length_mm, "length", units), 20, tag=live))
-    items.append(Label(np.array([length / 2, 0.0]), "from above, front at left", 9, "quiet", shift=(0, -24)))
-    return Picture(tuple(items))
+    return items
 
 
 def _handles(e: Evaluation) -> list[Item]:

@@ -90,14 +90,14 @@ class FileHold:
         if self._handle is None:
             return
         with contextlib.suppress(OSError):
-            os.unlink(self.path)
+            self.path.unlink()
         os.close(self._handle)
         self._handle = None
 
 
 def _same_file(handle: int, path: Path) -> bool:
     try:
-        there, ours = os.stat(path), os.fstat(handle)
+        there, ours = path.stat(), os.fstat(handle)
     except OSError:
         return False
     return (there.st_dev, there.st_ino) == (ours.st_dev, ours.st_ino)
@@ -114,7 +114,7 @@ def sweep_holds(folder: Path) -> int:
                     try:
                         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
                         if _same_file(handle, Path(entry.path)):
-                            os.unlink(entry.path)
+                            Path(entry.path).unlink()
                             swept += 1
                     finally:
                         os.close(handle)

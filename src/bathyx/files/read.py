@@ -33,8 +33,8 @@ def read_text(path: Path, most_bytes: int = MOST_BYTES) -> str:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     except (OSError, ValueError) as error:
         why = getattr(error, "strerror", None) or str(error)
-        if os.path.islink(path) and not os.path.exists(path):
-            why = f"it is a link to {os.readlink(path)}, which is not there"
+        if path.is_symlink() and not path.exists():
+            why = f"it is a link to {path.readlink()}, which is not there"
         raise ReadError(f"{_name(path)} cannot be read: {why[0].lower() + why[1:]}") from None
     found = os.fstat(handle)
     word = next((word for is_kind, word in _KINDS if is_kind(found.st_mode)), "")

@@ -40,12 +40,12 @@ def write_bytes(path: Path, data: bytes, mode: int | None = None) -> Path:
             file.flush()
             os.fchmod(file.fileno(), _mode(path) if mode is None else mode)
             os.fsync(file.fileno())
-        os.replace(part, path)
+        Path(part).replace(path)
         _settle(path.parent)
     except (OSError, RuntimeError, ValueError) as error:
         if part is not None:
             with contextlib.suppress(OSError):
-                os.unlink(part)
+                Path(part).unlink()
         why = getattr(error, "strerror", None) or str(error)
         raise WriteError(f"{path} was not written ({why.lower()}); what stood there before is untouched") from error
     return path
@@ -81,6 +81,6 @@ def sweep_parts(folder: Path) -> int:
                     if entry.is_dir():
                         shutil.rmtree(entry.path)
                     else:
-                        os.unlink(entry.path)
+                        Path(entry.path).unlink()
                     swept += 1
     return swept

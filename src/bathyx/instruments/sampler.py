@@ -50,7 +50,7 @@ class Sampler:
             self.queue.put(error)
             if error.lost or self._silent >= SILENT_TIMES:
                 self._drop()
-        except Exception as error:  # a fault here must not leave the last reading standing as if it were now
+        except Exception as error:  # noqa: BLE001 - a fault here must not leave the last reading standing as if it were now
             self.queue.put(LineError(f"the line gave something nobody awaited: {type(error).__name__}: {error}"[:200]))
             self._drop()
 

@@ -35,7 +35,7 @@ def write_all(target: Path, write: Callable[[Path], Sequence[Path]], instead: bo
         FolderError: when something stands at `target` that would be lost or written through.
         WriteError: when the disk is full or the place cannot be written; nothing is left behind then.
     """
-    target = Path(os.path.abspath(target))
+    target = target.absolute()
     if target.is_symlink():
         raise FolderError(f"{target} is a link to another place; name the folder itself")
     if target.exists() and not target.is_dir():
@@ -52,8 +52,8 @@ def write_all(target: Path, write: Callable[[Path], Sequence[Path]], instead: bo
         os.umask(mask)
         part.chmod(0o777 & ~mask)
         if full:
-            os.rename(target, target.with_name(f"{target.name}.before-{datetime.now():%Y-%m-%d-%H%M%S-%f}"))
-        os.rename(part, target)
+            target.rename(target.with_name(f"{target.name}.before-{datetime.now():%Y-%m-%d-%H%M%S-%f}"))
+        part.rename(target)
     except (OSError, ValueError) as error:
         if isinstance(error, Refusal) and not isinstance(error, WriteError):
             raise

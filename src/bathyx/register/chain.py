@@ -55,7 +55,7 @@ class Broken:
     reason: str
 
 
-def digest_of(
+def digest_of(  # noqa: PLR0913, PLR0917 - the columns of an entry
     previous: str, id_: int, uid: str, revision: int, kind: str, subject: str, payload: str, who: str, at: str, corrects: int | None
 ) -> str:  # fmt: skip
     """The hash of an entry with these columns after the entry whose hash is `previous`."""

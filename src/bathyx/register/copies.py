@@ -31,16 +31,16 @@ def copy_file(source: Path, target: Path) -> Path:
         ):
             old.backup(new, pages=20_000)
             new.execute("PRAGMA journal_mode=DELETE")
-        with open(part, "rb") as file:
+        with Path(part).open("rb") as file:
             os.fsync(file.fileno())
-        os.replace(part, target)
+        Path(part).replace(target)
     except (OSError, sqlite3.Error) as error:
         why = str(error).lower().replace("disk i/o error", "the disk takes no more, or fails")
         raise RegisterError(f"no copy was made of {source.name}: {why}", "full") from None
     finally:
         for left in ("", "-journal"):
             with contextlib.suppress(OSError, TypeError):
-                os.unlink(f"{part}{left}")
+                Path(f"{part}{left}").unlink()
     return target
 
 
@@ -70,7 +70,7 @@ def set_aside(register: Path) -> Path | None:
         if os.path.lexists(old):
             new = register.with_name(f"{register.name}.aside-{stamp}{tail}")
             try:
-                os.rename(old, new)
+                Path(old).rename(new)
             except OSError as error:
                 raise RegisterError(f"{old} cannot be set aside: {(error.strerror or '').lower()}", "denied") from None
             aside = aside or new

@@ -47,7 +47,7 @@ class Journal:
         if not self._pending:
             stamp = datetime.now().strftime("%Y-%m-%d-%H%M%S-%f")
             with contextlib.suppress(OSError):
-                os.rename(self.path, self.path.with_name(f"{self.path.stem}.handed-{stamp}.jsonl"))
+                self.path.rename(self.path.with_name(f"{self.path.stem}.handed-{stamp}.jsonl"))
 
     def _append(self, line: dict[str, Any]) -> None:
         try:
@@ -72,7 +72,7 @@ class Journal:
             raise RegisterError(f"the server is away, and nothing can be kept here either: {why}", "full") from None
 
     def _ends_whole(self) -> bool:
-        with open(self.path, "rb") as file:
+        with self.path.open("rb") as file:
             file.seek(-1, os.SEEK_END)
             return file.read(1) == b"\n"
 

@@ -221,7 +221,7 @@ def _make_if_missing(path: Path, heads: HeadsFile) -> None:
     if path.exists() and path.stat().st_size and not _half_made(path):
         return
     with making(path.parent, path.name):
-        if os.path.islink(path) and not path.exists():
+        if path.is_symlink() and not path.exists():
             raise RegisterError(f"{path} is a link to what is not there; mend or remove the link", "denied")
         if path.exists() and (not path.is_file() or (path.stat().st_size and not _half_made(path))):
             return
@@ -254,14 +254,14 @@ def _make(path: Path) -> None:
             engine.dispose()
         mask = os.umask(0o022)
         os.umask(mask)
-        os.chmod(part, 0o666 & ~mask)
-        os.replace(part, path)
+        Path(part).chmod(0o666 & ~mask)
+        Path(part).replace(path)
     except (OSError, SQLAlchemyError) as error:
         raise said(error, f"no register was made in {path.parent}: ") from error
     finally:
         for left in ("", "-journal", "-wal", "-shm"):
             with contextlib.suppress(OSError, TypeError):
-                os.unlink(f"{part}{left}")
+                Path(f"{part}{left}").unlink()
 
 
 def _half_made(path: Path) -> bool:
@@ -301,7 +301,7 @@ def _recognise(path: Path, heads: HeadsFile) -> None:
             raise RegisterError(f"{path} is a folder; a register is a file: move it away", "foreign")
         if not path.is_file():
             raise RegisterError(f"no register at {path}", "denied")
-        with open(path, "rb") as file:
+        with path.open("rb") as file:
             begins = file.read(16)
     except OSError as error:
         raise RegisterError(f"{path} cannot be read: {(error.strerror or str(error)).lower()}", "denied") from None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
 from dataclasses import dataclass
 from datetime import datetime
@@ -43,7 +42,7 @@ def restore(copy: Path, register: Path) -> Restored:
             heads = HeadsFile(register.with_name(register.name + ".heads"))
             was = heads.last
             aside = set_aside(register)
-            os.replace(whole, register)
+            whole.replace(register)
             at = datetime.now().astimezone().isoformat(timespec="seconds")
             heads.note(head, at, restored_from=copy.name, was=str(was or ""))
     return Restored(head, was, aside)

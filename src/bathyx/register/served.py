@@ -107,7 +107,7 @@ class ServedRegister:
         def go() -> None:
             try:
                 waiting.set_result(ask())
-            except BaseException as error:
+            except BaseException as error:  # noqa: BLE001 - raised again where it is waited for
                 waiting.set_exception(error)
 
         # A thread of its own that nobody waits for at the end: a network that is silent must not hold the program up.

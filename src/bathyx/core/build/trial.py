@@ -74,7 +74,7 @@ def missing_for_proof(
     return "; ".join(said)
 
 
-def terms_for(
+def terms_for(  # noqa: PLR0913 - what a hold freezes, named one by one
     evaluation: Evaluation,
     test: PlannedTest,
     *,

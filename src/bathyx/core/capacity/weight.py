@@ -65,7 +65,7 @@ class Weight:
 Mass = tuple[float, Array]
 
 
-def weigh(
+def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     panelled: Shell,
     shell: Shell,
     blanks: tuple[Blank, ...],

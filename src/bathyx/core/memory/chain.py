@@ -55,6 +55,14 @@ class Chain:
                 raise LookupError(f"step {name!r} reads {source!r}, which is neither a part nor an earlier step")
         self._steps[name] = Step(name, run, tuple(reads))
 
+    def found(self, name: str) -> Step | None:
+        """The step of this name; None for a part."""
+        return self._steps.get(name)
+
+    def part_of(self, name: str, document: Any) -> Any:
+        """A part of a document."""
+        return self._parts[name](document)
+
     def reads(self, name: str) -> tuple[str, ...]:
         """What a step reads, in words of the chain; nothing for a part."""
         return tuple(source for _, source in self._steps[name].reads) if name in self._steps else ()
@@ -88,7 +96,7 @@ class Answers:
         """The content key of a part or step: equal where everything that it reads is equal."""
         known = self._keys.get(name)
         if known is None:
-            step = self._chain._steps.get(name)
+            step = self._chain.found(name)
             known = digest(self[name]) if step is None or step.plain else self._read_key(step)
             self._keys[name] = known
         return known
@@ -103,9 +111,9 @@ class Answers:
         return self._values[name]
 
     def _found(self, name: str) -> Any:
-        step = self._chain._steps.get(name)
+        step = self._chain.found(name)
         if step is None:
-            return self._chain._parts[name](self._document)
+            return self._chain.part_of(name, self._document)
         key = self._read_key(step)
         result = self._store.get(name, key)
         if result is MISSING:

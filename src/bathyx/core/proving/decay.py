@@ -194,7 +194,7 @@ def _air(trace: Trace, around: Surroundings, sensors: GaugeKind) -> _Air:
     return _Air(trace.p + baro, trace.p, rate, bow, level, step)
 
 
-def leak(
+def leak(  # noqa: PLR0915 - one derivation, read from top to bottom
     samples: Sequence[Sample] | Trace,
     volume_l: float,
     sensors: GaugeKind = UNKNOWN,

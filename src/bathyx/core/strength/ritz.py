@@ -106,7 +106,7 @@ def solve(aspect: float, poisson: float, loads: Sequence[float], held: bool) -> 
     return answers
 
 
-def _membrane(
+def _membrane(  # noqa: PLR0913, PLR0917 - the letters of the formula
     wx: Array, wy: Array, e_x: Array, e_y: Array, g_xy: Array, solver: Array, measure: Array, nu: float, shear: float
 ) -> tuple[Array, Array, Array]:
     """Forces in the plane, each (points,), after the plane has relaxed."""
@@ -117,7 +117,7 @@ def _membrane(
     return sx + nu * sy, sy + nu * sx, shear * sg
 
 
-def _tangent(
+def _tangent(  # noqa: PLR0913, PLR0917 - the letters of the formula
     wx: Array, wy: Array, w_x: Array, w_y: Array, e_x: Array, e_y: Array, g_xy: Array, solver: Array, measure: Array,
     nu: float, shear: float, n: tuple[Array, Array, Array],
 ) -> Array:  # fmt: skip

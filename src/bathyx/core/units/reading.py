@@ -107,15 +107,7 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
         raise ReadingError(f"{text!r} is negative; a measured length is above zero")
     # A hyphen joins feet to inches or a whole to its fraction: 4'-3 1/2", 15-1/4 in.
     clean = re.sub(r"\s*-\s*", " ", clean).strip()
-    spot, terms = 0, []
-    while spot < len(clean):
-        match = _TERM.match(clean, spot)
-        if not match:
-            raise ReadingError(f'{text!r} is not a length; write it like 387, 15 1/4", 4\'-3 1/2" or 0.38 m')
-        terms.append((match.group(1), match.group(2)))
-        spot = match.end()
-        while spot < len(clean) and clean[spot] == " ":
-            spot += 1
+    terms = _terms(clean, text)
     units = [unit for _, unit in terms]
     if len(terms) == 2 and units[0] == "ft" and units[1] in (None, "in"):
         feet, rest = _number(terms[0][0]), _number(terms[1][0])
@@ -128,10 +120,24 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
         raise ReadingError(
             f"{text!r} reads as {len(terms)} lengths; only feet and inches go together, as in 4'-3 1/2\""
         )
-    number, unit = terms[0]
-    if unit is None and "/" in number and bare_unit == "mm":
+    number, named = terms[0]
+    if named is None and "/" in number and bare_unit == "mm":
         raise ReadingError(f'{text!r} is a fraction without a unit; write {text.strip()}" if it is inches')
-    return _number(number) * _UNIT_MM[unit or bare_unit]
+    return _number(number) * _UNIT_MM[named or bare_unit]
+
+
+def _terms(clean: str, text: str) -> list[tuple[str, str | None]]:
+    """(number, unit) after (number, unit) of a tidied text."""
+    spot, terms = 0, list[tuple[str, str | None]]()
+    while spot < len(clean):
+        match = _TERM.match(clean, spot)
+        if not match:
+            raise ReadingError(f'{text!r} is not a length; write it like 387, 15 1/4", 4\'-3 1/2" or 0.38 m')
+        terms.append((match.group(1), match.group(2)))
+        spot = match.end()
+        while spot < len(clean) and clean[spot] == " ":
+            spot += 1
+    return terms
 
 
 class Reading(Frozen):

@@ -127,6 +127,19 @@ class ProveStage(HoldRun):
         self.override.setPlaceholderText("reason for going past what the tank bears")
         self.override.textChanged.connect(lambda _t: self._refresh_state())
         card.add(self.override)
+        self._gauge_part(card)
+        self._run_part(card)
+        self._leak_part(card)
+        card.head("The plan")
+        card.add(self.plan)
+        card.head("Tests of this tank")
+        self.runs = card.add(words(""))
+        card.on_refresh(self._refresh_state)
+        return card.finish()
+
+    def _gauge_part(self, card: Card) -> None:
+        """Which gauge, and what it reads."""
+        b = self.bench
         self.port = QComboBox()
         self.port.setObjectName("port")
         self.port.setEditable(True)
@@ -154,6 +167,9 @@ class ProveStage(HoldRun):
         self.typed_kpa.textChanged.connect(lambda _t: self._refresh_state())
         self.typed_row = card.row(words("The gauge reads", wrap=False), self.typed_kpa)
         self.baro_row = card.row(words("The barometer reads, kPa", wrap=False), self.typed_baro)
+
+    def _run_part(self, card: Card) -> None:
+        """Start, finish, and the verdict so far."""
         self.start_button = button("Start the hold", "start hold", self.start_hold, "main")
         self.finish_button = button("Finish and record", "finish test", self.finish, "main")
         card.row(self.start_button, self.finish_button)
@@ -162,11 +178,14 @@ class ProveStage(HoldRun):
         self.verdict = words("", wrap=True)
         self.verdict.setObjectName("verdict")
         card.add(self.verdict)
-        self.leak = FigureLine(b, self._leak_figure)
+        self.leak = FigureLine(self.bench, self._leak_figure)
         card.column.addWidget(self.leak)
         self.state = words("")
         self.state.setObjectName("test state")
         card.add(self.state)
+
+    def _leak_part(self, card: Card) -> None:
+        """A leak on the seam that is picked."""
         card.head("A leak seen")
         self.leak_words = card.add(words("", "quiet"))
         self.share = QSlider()
@@ -179,12 +198,6 @@ class ProveStage(HoldRun):
         self.leak_note.setObjectName("leak note")
         self.leak_note.setPlaceholderText("what was seen: bubbles, foam, a damp line")
         card.row(self.leak_note, button("Mark it", "mark leak", self.mark_leak, "danger"))
-        card.head("The plan")
-        card.add(self.plan)
-        card.head("Tests of this tank")
-        self.runs = card.add(words(""))
-        card.on_refresh(self._refresh_state)
-        return card.finish()
 
     # -- refreshing -----------------------------------------------------------------------------------------------
 

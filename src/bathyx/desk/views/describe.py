@@ -11,39 +11,56 @@ from bathyx.register import JobRecord
 def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
     """A line or two on what `tag` names; empty when there is nothing to say."""
     kind, _, name = tag.partition(":")
-    r = e.results
     if kind == "gravity":
-        return f"Centre of gravity {r.weight.height.working}"
+        return f"Centre of gravity {e.results.weight.height.working}"
     if kind == "edit":
-        worth = r.litres_per_mm.get(name.removeprefix("tank."))
+        worth = e.results.litres_per_mm.get(name.removeprefix("tank."))
         return f"Click and type. Worth {show(worth, 'litres_per_mm', units)}" if worth is not None else "Click and type"
-    if kind == "seam":
-        seam = next((s for s in r.seams if s.id == name), None)
-        if seam is not None:
-            return f"{seam.id}: {seam.title}, {seam.joint}, {show(seam.length_mm, 'length', units)}, {record.seam_state(seam.edge)}"
-    if kind == "face":
-        load = next((p for p in r.strength.panels if p.face.split(":")[0] == name), None)
-        if load is not None:
-            return (
-                f"{name}: {_size(load, units)}, bears {show(load.bears_kpa, 'pressure', units)}, weakest is {load.link}"
-            )
-    if kind == "baffle":
-        plate = next((p for p in r.plates if p.name == name), None)
-        if plate is not None:
-            return f"Baffle {name} at {show(plate.at_mm, 'length', units)}: {plate.open_share:.0%} open. Drag it, or type a bay"
-    if kind == "fitting":
-        fitting = next((f for f in e.job.inside.fittings if f.id == name), None)
-        if fitting is not None:
-            return f"{fitting.title} {name}: ø{fitting.hole_mm:g} on {fitting.face}, ring {fitting.ring_mm:g} mm"
-    if kind == "blank":
-        blank = next((b for b in r.blanks if b.name == name), None)
-        if blank is not None:
-            w, h = blank.size_mm
-            return (
-                f"{name}: {show(w, 'length', units)} × {show(h, 'length', units)}, {len(blank.bends)} bends, "
-                f"{show(r.sheet.mass_kg(blank.area_mm2), 'mass', units)}"
-            )
-    return ""
+    say = _SAY.get(kind)
+    return say(e, record, units, name) if say is not None else ""
+
+
+def _seam(e: Evaluation, record: JobRecord, units: Family, name: str) -> str:
+    seam = next((s for s in e.results.seams if s.id == name), None)
+    if seam is None:
+        return ""
+    length = show(seam.length_mm, "length", units)
+    return f"{seam.id}: {seam.title}, {seam.joint}, {length}, {record.seam_state(seam.edge)}"
+
+
+def _face(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
+    load = next((p for p in e.results.strength.panels if p.face.split(":")[0] == name), None)
+    if load is None:
+        return ""
+    return f"{name}: {_size(load, units)}, bears {show(load.bears_kpa, 'pressure', units)}, weakest is {load.link}"
+
+
+def _baffle(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
+    plate = next((p for p in e.results.plates if p.name == name), None)
+    if plate is None:
+        return ""
+    return f"Baffle {name} at {show(plate.at_mm, 'length', units)}: {plate.open_share:.0%} open. Drag it, or type a bay"
+
+
+def _fitting(e: Evaluation, _record: JobRecord, _units: Family, name: str) -> str:
+    fitting = next((f for f in e.job.inside.fittings if f.id == name), None)
+    if fitting is None:
+        return ""
+    return f"{fitting.title} {name}: ø{fitting.hole_mm:g} on {fitting.face}, ring {fitting.ring_mm:g} mm"
+
+
+def _blank(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
+    blank = next((b for b in e.results.blanks if b.name == name), None)
+    if blank is None:
+        return ""
+    w, h = blank.size_mm
+    return (
+        f"{name}: {show(w, 'length', units)} × {show(h, 'length', units)}, {len(blank.bends)} bends, "
+        f"{show(e.results.sheet.mass_kg(blank.area_mm2), 'mass', units)}"
+    )
+
+
+_SAY = {"seam": _seam, "face": _face, "baffle": _baffle, "fitting": _fitting, "blank": _blank}
 
 
 def _size(load: PanelLoad, units: Family) -> str:

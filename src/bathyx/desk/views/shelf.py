@@ -128,7 +128,7 @@ class ShelfReader(QObject):
                 try:
                     with TURNS:
                         found = on_shelf(path, register, units)
-                except Exception as error:  # one file must not leave the others unread
+                except Exception as error:  # noqa: BLE001 - one file must not leave the others unread
                     sys.excepthook(type(error), error, error.__traceback__)
                     found = OnShelf(path, f"{path.name}\na fault of Bathyx came up while it was read", None)
                 if stop.is_set():
@@ -268,7 +268,7 @@ class Shelf(QWidget):
         target = path.parent / "aside" / f"{datetime.now():%Y-%m-%d-%H%M%S}-{path.name[-150:]}"
         try:
             target.parent.mkdir(exist_ok=True)
-            os.rename(path, target)
+            path.rename(target)
         except OSError as error:
             self.trouble.setText(f"{path.name} cannot be moved: {(error.strerror or str(error)).lower()}")
             return
