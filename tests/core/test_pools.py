@@ -5,9 +5,14 @@ import math
 
 import numpy as np
 import pytest
+import shapely
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from shapely.geometry import Polygon
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.geometry.pools import Drained
+from bathyx.core.geometry.outline import polygon_area
+from bathyx.core.geometry.pools import Drained, _below
 from bathyx.core.inside.fittings import usual
 from bathyx.core.tank.attitude import attitude
 from bathyx.core.tank.profile import Chamfer, Jog
@@ -127,3 +132,29 @@ def test_a_chamfered_corner_makes_no_pool_of_its_own():
     tank = box(400, 300, 200, chamfers=(Chamfer(corner="front_top", along_mm=60, up_mm=60),))
     for trim, heel in ((0, 0), (15, 0), (-15, 10)):
         assert drained(tank.shell(), trim, heel)[0].single
+
+
+@given(st.integers(0, 10_000), st.integers(5, 24), st.floats(0.02, 0.98))
+def test_a_face_cut_at_a_level_falls_into_the_pieces_that_a_geometry_library_finds(seed, corners, share):
+    """Combs, stars and steps standing in space, against `shapely`; the quick way and the library's agree in number and area."""
+    dice = np.random.default_rng(seed)
+    if seed % 2:
+        turn = np.sort(dice.uniform(0, 2 * np.pi, corners))
+        flat = np.column_stack([np.cos(turn), np.sin(turn)]) * dice.uniform(20, 300, corners)[:, None]
+    else:
+        x = np.sort(dice.uniform(0, 400, corners))
+        flat = np.concatenate([np.column_stack([x, dice.uniform(10, 200, corners)]), [[400.0, 300.0], [0.0, 300.0]]])
+    shape = Polygon(flat)
+    assume(shape.is_valid and shape.area > 100)
+    if not shape.exterior.is_ccw:
+        flat = flat[::-1]
+    along = np.array([0.6, 0.8, 0.0])
+    loop = flat[:, :1] * along + flat[:, 1:] * np.array([0.0, 0.0, 1.0])
+    low, high = loop[:, 2].min(), loop[:, 2].max()
+    level = float(low + share * (high - low))
+    assume(np.abs(loop[:, 2] - level).min() > 1e-3)
+    pieces = _below(loop, level)
+    cut = shape.intersection(shapely.box(flat[:, 0].min() - 1, low - 1, flat[:, 0].max() + 1, level))
+    wanted = sorted(p.area for p in getattr(cut, "geoms", [cut]) if p.geom_type == "Polygon" and p.area > 1e-6)
+    found = sorted(polygon_area(np.column_stack([p @ along, p[:, 2]])) for p in pieces)
+    assert found == pytest.approx(wanted, rel=1e-9, abs=1e-6)

@@ -28,7 +28,7 @@ POOLS = formula(
     check="tests/core/test_pools.py: a stepped floor by hand, and drained cell by cell",
     tolerance="1e-6 of the volume in the sharp shell; net of baffles in proportion",
 )
-NUDGE = 1e-6
+NUDGE, CLEAR_MM = 1e-6, 1e-7
 Key = tuple[float, float, float]
 Pipe = tuple[Array, Array]
 Left = tuple[float, float, Array]
@@ -65,23 +65,19 @@ class Drained:
         self.sills = self.heights if sills is None else np.unique(np.round(np.array(sills, float), 6))
         self._convex = [is_convex(loop, n) for loop, n in loops] if convex is None else list(convex)
         self._kept: dict[float, tuple[_Part, ...]] = {}
-
-    def _rings(self) -> list[Array]:
-        return [loop for loop, _ in self.loops] + [ring for rings in self._holes.values() for ring in rings]
+        own = [[loop, *self._holes.get(k, ())] for k, (loop, _) in enumerate(loops)]
+        self._borders = [[_Border(ring) for ring in rings] for rings in own]
 
     @property
     def single(self) -> bool:
         """Whether there is one lowest place only, so that no sill can part the fluid."""
-        lower: dict[Key, bool] = {}
         near: dict[Key, set[Key]] = {}
-        for loop in self._rings():
-            keys = [_key(p) for p in loop.tolist()]
+        for border in itertools.chain.from_iterable(self._borders):
+            keys = border.keys
             for a, b in zip(keys, [*keys[1:], keys[0]], strict=True):
                 near.setdefault(a, set()).add(b)
                 near.setdefault(b, set()).add(a)
-        for key, others in near.items():
-            lower[key] = any(o[2] < key[2] - NUDGE for o in others)
-        lowest = {key for key, falls in lower.items() if not falls}
+        lowest = {key for key, others in near.items() if min(o[2] for o in others) >= key[2] - NUDGE}
         seen: set[Key] = set()
         pools = 0
         for key in lowest:
@@ -110,7 +106,7 @@ class Drained:
 
     def left(self, inlets: Sequence[Array], fill_level: float, pipes: Sequence[Pipe] = ()) -> list[Left]:
         """(volume mm3, level mm, a point of its surface (3,)) of each pool that stays."""
-        every = frozenset(edge for loop in self._rings() for edge in _edges_touched(loop, loop, np.inf, True))
+        every = frozenset(edge for border in itertools.chain.from_iterable(self._borders) for edge in border.edges)
         whole = _Part(every, [], np.inf)
         return self._left(whole, float(self.heights[-1]) + 1.0, list(inlets), fill_level, tuple(pipes))
 
@@ -202,15 +198,13 @@ class Drained:
             return k
 
         up, top = np.array([0.0, 0.0, 1.0]), np.array([0.0, 0.0, level])
-        number_of = itertools.count()
-        for (loop, normal), convex in zip(self.loops, self._convex, strict=True):
-            rings = self._holes.get(next(number_of), ())
-            for piece in _pieces(loop, rings, normal, level, convex, top, up):
+        for place, ((loop, normal), convex) in enumerate(zip(self.loops, self._convex, strict=True)):
+            borders = self._borders[place]
+            if all(border.low >= level - 1e-9 for border in borders):
+                continue
+            for piece in _pieces(loop, self._holes.get(place, ()), normal, level, convex, top, up):
                 touched = [
-                    edge
-                    for ring in (loop, *rings)
-                    for part in piece
-                    for edge in _edges_touched(ring, part, level, convex)
+                    edge for border in borders for part in piece for edge in _edges_touched(border, part, level, convex)
                 ]
                 if not touched:
                     continue
@@ -278,6 +272,8 @@ def _split(loop: Array, holes: Sequence[Array], normal: Array, level: float) -> 
     """The pieces of a face that is not convex, or has holes, below a level, each a list of rings (n, 3)."""
     if float(loop[:, 2].max()) <= level:
         return [[loop, *holes]]
+    if not holes and float(np.abs(loop[:, 2] - level).min()) > CLEAR_MM:
+        return [[piece] for piece in _below(loop, level)]
     u = np.array([normal[1], -normal[0], 0.0])
     if float(np.linalg.norm(u)) < 1e-9:
         return [[loop, *holes]] if float(loop[0, 2]) <= level else []
@@ -303,22 +299,81 @@ def _split(loop: Array, holes: Sequence[Array], normal: Array, level: float) -> 
     return found
 
 
-def _edges_touched(loop: Array, piece: Array, level: float, whole: bool) -> list[tuple[Key, Key]]:
-    """Edges of a loop (as unordered pairs of corners) that have a part below the level in this piece."""
+def _below(loop: Array, level: float) -> list[Array]:
+    """What a planar loop (n, 3) that crosses itself nowhere has below a level that none of its corners lies at.
+
+    Along the level the loop's inside runs between crossings one and two, three and four and so on; so each run of border that
+    comes up goes on at the other end of its stretch.
+    """
     spots = loop.tolist()
-    keys = [_key(p) for p in spots]
-    border = piece.tolist()
-    found = []
-    for i, a in enumerate(keys):
-        j = (i + 1) % len(keys)
-        b = keys[j]
-        low, high = (spots[i], spots[j]) if spots[i][2] <= spots[j][2] else (spots[j], spots[i])
+    under = [p[2] < level for p in spots]
+    runs: list[list[list[float]]] = []
+    count = len(spots)
+    first = next(i for i in range(count) if not under[i - 1] and under[i]) if any(under) and not all(under) else 0
+    if not any(under):
+        return []
+    for k in range(count):
+        i = (first + k) % count
+        if not under[i]:
+            continue
+        if not under[i - 1]:
+            runs.append([_crossing(spots[i - 1], spots[i], level)])
+        runs[-1].append(spots[i])
+        if not under[(i + 1) % count]:
+            runs[-1].append(_crossing(spots[i], spots[(i + 1) % count], level))
+    ends = [(run[-1], k, False) for k, run in enumerate(runs)] + [(run[0], k, True) for k, run in enumerate(runs)]
+    way = max(range(2), key=lambda axis: max(e[0][axis] for e in ends) - min(e[0][axis] for e in ends))
+    ends.sort(key=lambda end: end[0][way])
+    goes_on = {}
+    for (_, a, a_begins), (_, b, b_begins) in zip(ends[::2], ends[1::2], strict=True):
+        if a_begins == b_begins:
+            return [
+                clip_loop(loop, np.array([0.0, 0.0, level]), np.array([0.0, 0.0, 1.0]))
+            ]  # touches itself: left in one
+        goes_on[a if b_begins else b] = b if b_begins else a
+    pieces, left = [], set(range(len(runs)))
+    while left:
+        k = start = left.pop()
+        ring = list(runs[k])
+        while (k := goes_on[k]) != start:
+            left.discard(k)
+            ring += runs[k]
+        pieces.append(np.array(ring))
+    return pieces
+
+
+def _crossing(p: list[float], q: list[float], level: float) -> list[float]:
+    share = (level - p[2]) / (q[2] - p[2])
+    return [p[0] + (q[0] - p[0]) * share, p[1] + (q[1] - p[1]) * share, level]
+
+
+class _Border:
+    """A ring of a face with what is asked of it at every level: its corners, their keys, its edges."""
+
+    def __init__(self, ring: Array) -> None:
+        self.spots: list[list[float]] = ring.tolist()
+        self.keys = [_key(p) for p in self.spots]
+        self.low = min(p[2] for p in self.spots)
+        self.edges = [
+            (a, b) if a <= b else (b, a) for a, b in zip(self.keys, [*self.keys[1:], self.keys[0]], strict=True)
+        ]
+
+
+def _edges_touched(border: _Border, piece: Array, level: float, whole: bool) -> list[tuple[Key, Key]]:
+    """Edges of a ring (as unordered pairs of corners) that have a part below the level in this piece."""
+    spots, part, found = border.spots, [] if whole else piece.tolist(), []
+    for i, edge in enumerate(border.edges):
+        p, q = spots[i], spots[(i + 1) % len(spots)]
+        low, high = (p, q) if p[2] <= q[2] else (q, p)
         if low[2] >= level - 1e-9:
             continue
+        if whole:
+            found.append(edge)
+            continue
         rise = high[2] - low[2]
-        share = 1.0 if rise < 1e-12 or level == np.inf else min(1.0, (level - low[2]) / rise)
-        if whole or _on_border(border, [p + (q - p) * share / 2 for p, q in zip(low, high, strict=True)]):
-            found.append((a, b) if a <= b else (b, a))
+        share = 1.0 if rise < 1e-12 else min(1.0, (level - low[2]) / rise)
+        if _on_border(part, [a + (b - a) * share / 2 for a, b in zip(low, high, strict=True)]):
+            found.append(edge)
     return found
 
 
