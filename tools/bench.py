@@ -5,6 +5,7 @@ Cost must grow no faster than the work does; see docs/architecture.md for the li
 
 from __future__ import annotations
 
+import math
 import os
 import statistics
 import subprocess
@@ -100,6 +101,73 @@ def evaluations() -> None:
         edit = statistics.median(times)
         kept(f"evaluate after an edit of {path}", edit * 1000, 20.0, "ms")
         kept(f"  … / a full evaluation of {cold * 1000:.0f} ms", edit / cold, 1.0)
+
+
+def faces() -> None:
+    """What an edit costs as the faces of an outline double."""
+    from bathyx.core.evaluate import evaluate
+    from bathyx.demo.jobs import trolley
+
+    took = {}
+    for corners in (8, 15, 30, 60):
+        turn = [2 * math.pi * (k + 0.5) / corners for k in range(corners)]
+        ring = [{"x_mm": round(400 + 300 * math.cos(a), 2), "z_mm": round(400 + 300 * math.sin(a), 2)} for a in turn]
+        tank = {"family": "outline", "width_mm": 500.0, "sheet": "5083/3", "corners": ring}
+        job = trolley().edited_many({"tank": tank, "makeup": {"school": "wrap"}, "inside.fittings": []})
+        evaluate(job)
+        times = []
+        for k in range(7):
+            edited = job.edited("tank.width_mm", 499.0 - k)
+            start = time.perf_counter()
+            evaluate(edited)
+            times.append(time.perf_counter() - start)
+        took[corners] = statistics.median(times)
+    kept("evaluate after an edit of an outline of 60 faces", took[60] * 1000, None, "ms")
+    kept("  … / that of 8 faces", took[60] / took[8], 7.5)
+    kept("  … as faces double, 60 / 30", took[60] / took[30], 2.2)
+
+
+def painted() -> None:
+    """From an edit, and from a selection, to the window painted; loading the core against what it is made of."""
+    code = """
+import sys, time, statistics
+from pathlib import Path
+from PyQt6.QtWidgets import QApplication
+from bathyx.desk.start import open_window
+app = QApplication([])
+window = open_window(Path(sys.argv[1]), None, demo=True)
+while not hasattr(window, "pages"): app.processEvents()
+window.choose(2)
+for _ in range(20): app.processEvents()
+def took(do):
+    runs = []
+    for k in range(15):
+        window.advise.stop()
+        start = time.perf_counter()
+        do(k)
+        window.advise.stop()
+        for view in (window.flat, window.solid, window.rail, window.bench_line, window.stage.card): view.repaint()
+        runs.append(time.perf_counter() - start)
+        app.processEvents()
+    return statistics.median(runs) * 1000
+print("edit", took(lambda k: window.bench.edit({"tank.height_mm": 249.0 - 0.1 * k}, "lower")))
+print("name", took(lambda k: window.bench.edit({"brief.customer": f"c{k}"}, "name")))
+print("pick", took(lambda k: window.bench.light("face:top" if k % 2 else "face:bottom")))
+"""
+    with tempfile.TemporaryDirectory() as home:
+        told = subprocess.run([sys.executable, "-c", code, home], capture_output=True, text=True, env=ENV, check=True)
+    found = dict(line.split() for line in told.stdout.splitlines() if line.split()[0] in ("edit", "name", "pick"))
+    kept("edit of a size to painted window", float(found["edit"]), 60.0, "ms")
+    kept("edit of a name to painted window", float(found["name"]), 25.0, "ms")
+    kept("selection to painted window", float(found["pick"]), 25.0, "ms")
+    runs: dict[str, list[float]] = {"core": [], "bare": []}
+    for _ in range(5):
+        for name, modules in (("core", "bathyx.core.evaluate"), ("bare", "numpy, pydantic")):
+            start = time.perf_counter()
+            subprocess.run([sys.executable, "-c", f"import {modules}"], check=True)
+            runs[name].append(time.perf_counter() - start)
+    ratio = statistics.median(runs["core"]) / statistics.median(runs["bare"])
+    kept("import of the core / of numpy and pydantic", ratio, 3.0)
 
 
 def dips() -> None:
@@ -238,7 +306,9 @@ def many_tests(path: Path, kept, took) -> None:
 
 if __name__ == "__main__":
     sys.path.insert(0, str(Path(__file__).parent.parent))
-    for part in (start_up, evaluations, dips, exports, nests, registers):
-        part()
+    chosen = sys.argv[1:]
+    for part in (start_up, evaluations, faces, painted, dips, exports, nests, registers):
+        if not chosen or part.__name__ in chosen:
+            part()
     if failures:
         sys.exit("over the kept limit: " + "; ".join(failures))

@@ -1,12 +1,14 @@
 """Baffles and fittings."""
 
+import math
+
 import numpy as np
 import pytest
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.inside.baffles import Baffle, BaffleRules, bays, placed, plates, section
+from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, BaffleRules, bays, placed, plates, section
 from bathyx.core.inside.fittings import inlets, seat, usual
-from bathyx.core.job import JobError
+from bathyx.core.job import Job, JobError
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 
@@ -110,3 +112,14 @@ def test_a_baffle_clears_the_edges_that_are_bent_and_no_others():
     lost = sharp.outline.area_mm2 - round_.outline.area_mm2
     turn = np.sin(np.radians(135))
     assert lost == pytest.approx((20**2 - 5**2) * turn / 2, rel=1e-6)
+
+
+def test_baffles_by_rule_stay_inside_a_tank_of_many_corners():
+    """Turns so close that no place is clear of them: evenly spread, and none pushed out through a wall."""
+    turn = [2 * math.pi * (k + 0.5) / 60 for k in range(60)]
+    ring = [{"x_mm": round(300 + 300 * math.cos(a), 2), "z_mm": round(300 + 300 * math.sin(a), 2)} for a in turn]
+    tank = {"family": "outline", "width_mm": 500.0, "sheet": "5083/3", "corners": ring}
+    found = evaluate(Job(tank=tank, makeup={"school": "wrap"})).results
+    low, high = found.shell.bounds
+    assert found.baffles
+    assert all(low[AXIS_INDEX[b.axis]] + 5 < b.at_mm < high[AXIS_INDEX[b.axis]] - 5 for b in found.baffles)

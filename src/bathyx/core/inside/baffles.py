@@ -148,7 +148,8 @@ def placed(shell: Shell, rules: BaffleRules, moving: bool, thickness_mm: float =
         clear = OFF_EDGE_MM + thickness_mm / 2
         turns = sorted({round(float(p[AXIS_INDEX[axis]]), 3) for p in shell.corners} - {round(start, 3), round(end, 3)})
         for more in range(4):
-            spots = [_off(start + (end - start) * i / (count + more), turns, clear) for i in range(1, count + more)]
+            even = [start + (end - start) * i / (count + more) for i in range(1, count + more)]
+            spots = [_off(at, turns, clear, (start, end)) for at in even]
             stops = [start, *spots, end]
             if max(b - a for a, b in itertools.pairwise(stops)) <= limit + 0.5:
                 break
@@ -156,10 +157,11 @@ def placed(shell: Shell, rules: BaffleRules, moving: bool, thickness_mm: float =
     return tuple(found)
 
 
-def _off(at: float, turns: list[float], clear: float) -> float:
-    """The place nearest to `at` that is `clear` of every turn."""
+def _off(at: float, turns: list[float], clear: float, within: tuple[float, float]) -> float:
+    """The place inside nearest to `at` that is `clear` of every turn and of the walls; `at` where there is none."""
     tries = [at, *(t + clear * side for t in turns for side in (-1, 1))]
-    free = [x for x in tries if all(abs(x - t) >= clear - 1e-6 for t in turns)]
+    inside = [x for x in tries if within[0] + clear <= x <= within[1] - clear]
+    free = [x for x in inside if all(abs(x - t) >= clear - 1e-6 for t in turns)]
     return min(free, key=lambda x: abs(x - at)) if free else at
 
 
