@@ -146,9 +146,8 @@ def took(do):
         start = time.perf_counter()
         do(k)
         window.advise.stop()
-        for view in (window.flat, window.solid, window.rail, window.bench_line, window.stage.card): view.repaint()
-        runs.append(time.perf_counter() - start)
         app.processEvents()
+        runs.append(time.perf_counter() - start)
     return statistics.median(runs) * 1000
 print("edit", took(lambda k: window.bench.edit({"tank.height_mm": 249.0 - 0.1 * k}, "lower")))
 print("name", took(lambda k: window.bench.edit({"brief.customer": f"c{k}"}, "name")))

@@ -41,6 +41,7 @@ class Theme:
 
     def __init__(self, dark: bool = False) -> None:
         self.dark = dark
+        self._made: dict[str, QColor] = {}
 
     @property
     def colours(self) -> dict[str, str]:
@@ -49,9 +50,12 @@ class Theme:
 
     def colour(self, role: str) -> QColor:
         """A role's colour with its alpha."""
-        code = self.colours[role].lstrip("#")
-        alpha = int(code[6:8], 16) if len(code) == 8 else 255
-        return QColor(int(code[0:2], 16), int(code[2:4], 16), int(code[4:6], 16), alpha)
+        code = self.colours[role]
+        known = self._made.get(code)
+        if known is None:
+            red, green, blue, *alpha = bytes.fromhex(code.lstrip("#"))
+            known = self._made[code] = QColor(red, green, blue, *alpha)
+        return known
 
     def sheet(self) -> str:
         """The Qt style sheet."""

@@ -113,12 +113,9 @@ class Canvas(QWidget):
         )
 
     def _polygon(self, points: np.ndarray) -> QPolygonF:
-        """`to_screen` of many points (n, 2) at once."""
-        left, bottom, right, top = self.picture.bounds
-        s = self.scale
-        x = self.width() / 2 + (points[:, 0] - (left + right) / 2) * s + self._pan.x()
-        y = self.height() / 2 - (points[:, 1] - (bottom + top) / 2) * s + self._pan.y()
-        return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+        """`to_screen` of many points (n, 2), with the scale and origin of the painting in hand."""
+        s, x, y = self._placed
+        return QPolygonF([QPointF(x + a * s, y - b * s) for a, b in points.tolist()])
 
     def share_along(self, tag: str, spot: QPointF) -> float:
         """How far along a tagged line a place is, 0 at its start to 1 at its end; 0.5 when there is no such line."""
@@ -151,6 +148,8 @@ class Canvas(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), self.theme.colour("paper"))
         self._hits, self._dims = [], []
+        origin = self.to_screen(np.zeros(2))
+        self._placed = (self.scale, origin.x(), origin.y())
         if not self.picture.items:
             p.setPen(self.theme.colour("quiet"))
             p.setFont(type_of(12))
