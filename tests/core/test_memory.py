@@ -1,6 +1,8 @@
 """The chain of steps: what is worked out again after an edit, what is kept, for how many tanks, and for how long."""
 
 import gc
+import json
+import random
 import subprocess
 import sys
 import weakref
@@ -12,6 +14,7 @@ from bathyx.core import evaluate as chain_of_tanks
 from bathyx.core.evaluate import CHAIN, evaluate, key_of
 from bathyx.core.memory import Answers, Chain, Store, digest, remembered, store_of
 from bathyx.demo import jobs
+from bathyx.papers.figures import figures
 from tests.conftest import box, job_with
 
 
@@ -54,6 +57,38 @@ def test_an_edit_works_out_again_what_reads_it_and_nothing_else(worked, path, va
     worked.clear()
     assert evaluate(jobs.trolley()) is evaluate(job)
     assert worked == []
+
+
+def test_what_is_kept_is_what_would_be_worked_out():
+    """A walk of edits, some taken back: every figure and finding from the store is that of an empty one."""
+    dice = random.Random(7)
+    edits = [
+        ("tank.height_mm", lambda: dice.uniform(230, 300)), ("tank.width_mm", lambda: dice.uniform(650, 760)),
+        ("inside.baffles.by_rule", lambda: dice.random() < 0.5), ("inside.baffles.limber_mm", lambda: dice.uniform(5, 60)),
+        ("makeup.both_sides", lambda: dice.random() < 0.5), ("makeup.joint", lambda: dice.choice(["corner", "lap"])),
+        ("makeup.bend_radius_mm", lambda: dice.choice([None, 2.0, 6.0])), ("tank.sheet", lambda: dice.choice(["5083/3", "s235/4"])),
+        ("brief.slope_deg", lambda: dice.uniform(0, 25)), ("brief.moving", lambda: dice.random() < 0.5),
+        ("brief.fluid", lambda: dice.choice(["diesel", "petrol", "water"])), ("brief.customer", lambda: str(dice.random())),
+        ("proving.tests.0.test_kpa", lambda: dice.uniform(1, 40)), ("inside.fittings.0.u_mm", lambda: dice.uniform(150, 200)),
+    ]  # fmt: skip
+    walk, compared = [jobs.trolley()], 0
+    for _ in range(40):
+        path, value = dice.choice(edits)
+        job = walk[-1].edited(path, value())
+        try:
+            kept = evaluate(job)
+        except chain_of_tanks.Refusal:
+            continue
+        answers = Answers(CHAIN, job, Store())
+        fresh = replace(kept, results=answers["results"], findings=answers["findings"])
+        said, anew = (json.loads(json.dumps(figures(e), default=str)) for e in (kept, fresh))
+        assert said == anew, path
+        assert [(f.code, f.message, f.remedy) for f in kept.findings] == [
+            (f.code, f.message, f.remedy) for f in fresh.findings
+        ]
+        compared += 1
+        walk = [*walk, job] if dice.random() < 0.7 else walk[: max(1, len(walk) - 2)]
+    assert compared > 30
 
 
 def test_every_step_says_what_it_reads_and_reads_only_what_stands_before_it():

@@ -255,6 +255,8 @@ def test_fittings_are_added_moved_to_another_face_and_taken_out(window, qtbot):
     window.choose(3)
     stage = window.stage
     stage.kind.box.setCurrentIndex([k for k, _ in stage.kind.options].index("return"))
+    stage.card.refresh()
+    assert stage.kind.box.currentText() == "Return"  # what is to be added stays chosen, whatever is drawn anew
     find(window, QPushButton, "add fitting").click()
     assert window.bench.lit == "fitting:return 2"
     stage.face.choose("rear")

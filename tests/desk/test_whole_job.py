@@ -492,3 +492,27 @@ def test_a_hold_file_of_an_earlier_bathyx_is_offered_and_proves_nothing(window, 
     window.stage._record(True)
     assert b.record.tests[-1].payload["rehearsal"]
     assert not path.exists()
+
+
+def test_a_typed_reading_that_is_none_is_said_and_one_that_is_not_asked_for_is_not(window, settle):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    port, typed = find(window, QComboBox, "port"), find(window, QLineEdit, "typed gauge")
+    port.setCurrentText("gauge read by eye")
+    typed.setText("21 kPa")
+    assert window.stage.refusal() == ""
+    typed.setText("twenty")
+    assert "twenty" in window.stage.refusal()
+    port.setCurrentText("simulated gauge")
+    assert window.stage.refusal() == "Connect a gauge"
+    port.setCurrentText("gauge read by eye")
+    typed.setText("21 kPa")
+    press(window, "start hold")
+    assert window.stage.running
+    typed.setText("2O kPa")
+    press(window, "finish test")
+    assert window.stage.running  # nothing is put on record that was not read
+    typed.setText("20.9 kPa")
+    press(window, "finish test")
+    assert b.record.tests

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from PyQt6.QtWidgets import QListWidget
 
@@ -147,7 +149,7 @@ class InsideStage(Stage):
         self.list.currentRowChanged.connect(self._chose)
         card.add(self.list)
         self.kind = Choice(
-            b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=lambda: None
+            b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=self._kind_to_add
         )
         card.row(self.kind, button("Add", "add fitting", self._add_fitting))
         card.head("Baffles")
@@ -222,9 +224,12 @@ class InsideStage(Stage):
             "add a baffle",
         )
 
+    def _kind_to_add(self) -> Any:
+        return self.kind.options[max(0, self.kind.box.currentIndex())][0]
+
     def _add_fitting(self) -> None:
         b = self.bench
-        kind = self.kind.options[max(0, self.kind.box.currentIndex())][0]
+        kind = self._kind_to_add()
         taken = {f.id for f in b.job.inside.fittings}
         name = next(n for n in (kind, *(f"{kind} {k}" for k in range(2, 99))) if n not in taken)
         r = b.evaluation.results

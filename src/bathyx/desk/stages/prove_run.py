@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
 from bathyx.core.build.rules import barometer, fill_refusal, hold_refusal, over_limit, too_high
 from bathyx.core.build.trial import missing_for_proof, terms_for
@@ -46,6 +46,8 @@ class HoldRun(BuildStage):
     override: QLineEdit
     typed_kpa: QLineEdit
     typed_baro: QLineEdit
+    typed_row: QWidget
+    baro_row: QWidget
     sim_leak_field: QLineEdit
     share: QSlider
     leak_note: QLineEdit
@@ -212,17 +214,18 @@ class HoldRun(BuildStage):
             return None
 
     def _typed_wrong(self) -> str:
-        """What is wrong with a reading that is typed; empty where nothing is."""
+        """What is wrong with a reading that is typed and asked for; empty where nothing is."""
         try:
-            for edit in (self.typed_kpa, self.typed_baro):
-                self._typed(edit, aloud=True)
+            for edit, row in ((self.typed_kpa, self.typed_row), (self.typed_baro, self.baro_row)):
+                if not row.isHidden():
+                    self._typed(edit, aloud=True)
         except Refusal as error:
             return str(error)
         return ""
 
     def refusal(self) -> str:
         """Why a hold may not start now; empty when it may."""
-        why = hold_refusal(
+        why = self._typed_wrong() or hold_refusal(
             self.terms(),
             self.now,
             who=self.bench.who,
@@ -232,7 +235,7 @@ class HoldRun(BuildStage):
             connected=self.post.connected,
             identified=self.post.identity is not None,
         )
-        return worded(why or self._typed_wrong(), self.bench.units)
+        return worded(why, self.bench.units)
 
     # -- the gauge ------------------------------------------------------------------------------------------------
 

@@ -226,6 +226,8 @@ class Canvas(QWidget):
             width, height = metrics.horizontalAdvance(item.text), metrics.height()
         at = self.to_screen(item.at)
         x = at.x() + item.shift[0] - {"l": 0.0, "c": width / 2, "r": float(width)}[item.anchor]
+        if self.rect().contains(at.toPoint()):  # words beside a thing that is seen are not cut off by the edge
+            x = max(4.0, min(x, self.width() - width - 4.0))
         y = at.y() - item.shift[1]
         box = QRectF(x - 4, y - height / 2, width + 8, height)
         if item.badge:
