@@ -6,7 +6,9 @@ from itertools import pairwise
 import numpy as np
 import pytest
 import trimesh
+from pypdf import PdfReader
 
+from bathyx.core.capacity.by_pool import pool_table
 from bathyx.core.capacity.capacity import drained_at
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.dip import dip_curve
@@ -21,7 +23,10 @@ from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.tank.rolled import RolledTank
 from bathyx.core.tank.saddle import SaddleTank
 from bathyx.core.tank.sump import Sump
+from bathyx.core.units import Family
 from bathyx.errors import Refusal
+from bathyx.papers.dip_table import write_dip_pdf
+from tests.conftest import job_with
 from tests.outside.test_against_trimesh import volume_of_slice
 
 SIZES = {"length_mm": 800, "width_mm": 600, "height_mm": 400, "tunnel_width_mm": 200, "tunnel_height_mm": 150}
@@ -198,3 +203,25 @@ def test_a_baffle_across_a_saddle_drains_both_lobes_and_breathes():
     notches = [(a + b) / 2 for (a, _), (b, _) in pairwise(sorted(low.tolist())) if 20 < b - a <= 50]
     assert notches == pytest.approx([100, 500], abs=2)
     assert plate.outline.area_mm2 < plate.section_mm2 - 3 * 20 * 40  # two limber holes and an air gap
+
+
+def test_the_dip_table_by_pool_is_each_lobe_by_hand_and_stands_on_paper(tmp_path):
+    """Lobes of 150 and 250 mm over a box tunnel 120 mm high, the right one's floor 30 mm up; all 600 mm long."""
+    tank = {
+        "family": "saddle", "length_mm": 600.0, "width_mm": 520.0, "height_mm": 300.0, "tunnel": "box", "sheet": "304/2",
+        "tunnel_width_mm": 120.0, "tunnel_height_mm": 120.0, "left_lobe_mm": 150.0, "right_rise_mm": 30.0,
+    }  # fmt: skip
+    e = evaluate(Job(tank=tank, makeup={"school": "plates"}, inside={"baffles": {"by_rule": False}}))
+    table = pool_table(e.results.shell, 20.0)
+    assert table.names == ("left", "right")
+    assert table.meet_mm == pytest.approx(120.0)
+    for level, (left, right) in table.rows:
+        assert left == pytest.approx(0.150 * 0.600 * level, rel=1e-6)
+        assert right == pytest.approx(0.250 * 0.600 * max(level - 30, 0.0), rel=1e-6, abs=1e-9)
+    assert len(table.rows) == 6
+    said = "".join(
+        page.extract_text() for page in PdfReader(write_dip_pdf(e, tmp_path / "dip.pdf", Family.METRIC)).pages
+    )
+    assert "Below 120 mm the fluid stands in 2 pools" in said
+    assert "left pool, litres" in said
+    assert pool_table(job_with().tank.shell(), 20.0) is None

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from bathyx.core.capacity.by_pool import PoolTable, pool_table
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family, show
 from bathyx.draft.charts import dip_chart, nice_steps
@@ -51,4 +52,24 @@ def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "") -> P
         for z, v in dip_rows(e)
     ]
     paper.table(("level mm", "level in", "litres", "US gal"), rows, (1, 1, 1, 1))
+    pools = _pools(e)
+    if pools is not None:
+        meet = show(pools.meet_mm, "length", units)
+        paper.words(
+            f"Below {meet} the fluid stands in {len(pools.names)} pools: each has its own dip, of the bare inside without what "
+            "stands in it.",
+            9,
+            "quiet",
+        )
+        unit = "litres" if units == Family.METRIC else "US gal"
+        paper.table(
+            ("level", *(f"{name} pool, {unit}" for name in pools.names)),
+            [(show(z, "length", units), *(show(v, "volume", units) for v in held)) for z, held in pools.rows],
+            (1,) * (len(pools.names) + 1),
+        )
     return paper.finish()
+
+
+def _pools(e: Evaluation) -> PoolTable | None:
+    curve = e.results.capacity.curve
+    return pool_table(e.results.shell, nice_steps(curve.high_mm - curve.low_mm, 40))
