@@ -116,7 +116,16 @@ def displaced(
     thickness_mm: float,
     rule: BendRule,
 ) -> Displaced:
-    """Baffle metal, rounding of bends (a loss inside, a gain where reflex), and pickup tubes."""
+    """Baffle metal, rounding of bends (a loss inside, a gain where reflex), and pickup tubes.
+
+    Args:
+        shell: the inside.
+        roles: what becomes of its edges.
+        plates: the baffles.
+        fittings: whose pickups have tubes.
+        thickness_mm: of the sheet.
+        rule: radius of the bends.
+    """
     solids = tuple(
         (
             plate.metal_mm2 / plate.section_mm2,
@@ -181,7 +190,19 @@ def tilted_curve(shell: Shell, inside: Displaced, rotation: Array) -> DipCurve:
 
 
 def net_below_mm3(shell: Shell, inside: Displaced, rotation: Array, level_mm: float) -> float:
-    """Net volume below a level of the tank turned by `rotation` (3, 3)."""
+    """Net volume below a level of a turned tank.
+
+    Args:
+        shell: the inside, as it stands level.
+        inside: what stands in it.
+        rotation: (3, 3), how it is turned.
+        level_mm: height of the surface, measured from where the shell's origin stays.
+
+    >>> from bathyx.core.tank.profile import ProfileTank
+    >>> box = ProfileTank(length_mm=400, width_mm=300, height_mm=200, sheet="5083/3").shell()
+    >>> round(net_below_mm3(box, Displaced((), ()), np.eye(3), 50.0) / 1e6, 6)
+    6.0
+    """
     volume = volume_below(turned(shell.half_edges, rotation), level_mm)
     volume -= sum(share * volume_below(turned(solid, rotation), level_mm) for share, solid in inside.plates)
     for a, b, part in inside.small:
@@ -199,7 +220,17 @@ def capacity(
     rule: BendRule,
     brief: Brief,
 ) -> Capacity:
-    """The capacities of a tank. Without a pickup everything below the fill level counts as reachable."""
+    """The capacities of a tank. Without a pickup everything below the fill level counts as reachable.
+
+    Args:
+        shell: the inside.
+        roles: what becomes of its edges.
+        plates: the baffles.
+        fittings: pickups and balance pipes among them.
+        thickness_mm: of the sheet.
+        rule: radius of the bends.
+        brief: air space, slope, roll and braking.
+    """
     inside = displaced(shell, roles, plates, fittings, thickness_mm, rule)
     curve = net_curve(shell, inside)
     gross, net = shell.volume_mm3 / 1e6, curve.full_mm3 / 1e6

@@ -195,7 +195,18 @@ def volume_below(half_edges: tuple[Array, Array, Array], level_mm: float) -> flo
 
 
 def prism(outline: Array, axis: int, low_mm: float, high_mm: float) -> tuple[Array, Array, Array]:
-    """Half-edges (p, q, normal) of a flat outline (n, 2), counter-clockwise in (across, up), carried along `axis` (0 or 1)."""
+    """Half-edges (p, q, normal), each (m, 3), of a flat outline carried along an axis.
+
+    Args:
+        outline: (n, 2) in (across, up), counter-clockwise.
+        axis: 0 along x, 1 along y.
+        low_mm: where it begins.
+        high_mm: where it ends.
+
+    >>> plate = prism(np.array([[0.0, 0.0], [100.0, 0.0], [100.0, 50.0], [0.0, 50.0]]), 0, 10.0, 13.0)
+    >>> round(volume_below(plate, 1000.0), 6), round(volume_below(plate, 25.0), 6)
+    (15000.0, 7500.0)
+    """
     n = len(outline)
 
     def at(points: Array, place: float) -> Array:

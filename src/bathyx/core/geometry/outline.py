@@ -82,7 +82,18 @@ def _arc_extremes(p: list[float], q: list[float], bulge: float) -> list[list[flo
 
 
 def arc_points(p: Array, q: Array, bulge: float, sagitta_mm: float = 0.02) -> Array:
-    """Points (n, 2) from p to q along a bulge arc, chords within `sagitta_mm`."""
+    """Points (n, 2) from one point to another along an arc.
+
+    Args:
+        p: (2,), where it begins.
+        q: (2,), where it ends.
+        bulge: tangent of a quarter of the sweep, above 0 for one that turns left.
+        sagitta_mm: how far chords may stay off the arc.
+
+    >>> half = arc_points(np.array([0.0, 0.0]), np.array([100.0, 0.0]), 1.0)
+    >>> np.round(half[len(half) // 2], 3).tolist()
+    [50.0, -50.0]
+    """
     x, y, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
     step = 2 * math.acos(1 - sagitta_mm / radius) if radius > sagitta_mm else math.pi / 2
     count = max(1, math.ceil(abs(sweep) / step))

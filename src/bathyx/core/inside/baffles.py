@@ -135,6 +135,17 @@ def placed(shell: Shell, rules: BaffleRules, moving: bool, thickness_mm: float =
 
     By rule they keep off the edges where floor or roof turns, shifted as little as will do, with one more where the
     shift would make a bay too long.
+
+    Args:
+        shell: the inside.
+        rules: by rule or by hand, and the longest bay.
+        moving: whether the tank moves, for the usual longest bay.
+        thickness_mm: of the plates.
+
+    >>> from bathyx.core.tank.profile import ProfileTank
+    >>> box = ProfileTank(length_mm=900, width_mm=400, height_mm=200, sheet="5083/3").shell()
+    >>> [(b.axis, b.at_mm) for b in placed(box, BaffleRules(), moving=True)]
+    [('x', 450.0)]
     """
     low, high = shell.bounds
     if not rules.by_rule:
@@ -290,7 +301,14 @@ def _runs_square(shell: Shell, i: int, at_mm: float, half_mm: float) -> bool:
 
 
 def narrowest(shell: Shell, axis: Axis, at_mm: float, thickness_mm: float) -> Array:
-    """The outline that a plate of this thickness fits, (n, 2): what the sections at both its faces and its middle share."""
+    """The outline that a plate fits, (n, 2): what the sections at both its faces and its middle share; (0, 2) if none.
+
+    Args:
+        shell: the inside.
+        axis: which way the plate stands.
+        at_mm: its middle.
+        thickness_mm: of the plate.
+    """
     half = thickness_mm / 2
     if _runs_square(shell, AXIS_INDEX[axis], at_mm, half):
         return section(shell, axis, at_mm)

@@ -75,7 +75,18 @@ class Fitting(Frozen):
 
 
 def usual(kind: FittingKind, id_: str, face: str, u_mm: float, v_mm: float) -> Fitting:
-    """A fitting of `kind` with its usual sizes."""
+    """A fitting with the usual sizes of its kind.
+
+    Args:
+        kind: what it is for.
+        id_: its name.
+        face: it sits on.
+        u_mm: its place on the face, as `Face.frame` measures.
+        v_mm: likewise.
+
+    >>> usual("filler", "filler", "top", 100.0, 80.0).hole_mm
+    50.0
+    """
     use = USES[kind]
     return Fitting(
         id=id_,

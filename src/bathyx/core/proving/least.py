@@ -48,7 +48,18 @@ def head_kpa(head_mm: float, density: float) -> float:
 
 
 def least_of(test: PlannedTest, *, fuel: bool, pressurised: bool, working_kpa: float, filling_head_kpa: float) -> Least:
-    """The least of a planned test. `filling_head_kpa` is the fluid's head from the filler's brim to the lowest point."""
+    """The least pressure, minutes and rule of a planned test.
+
+    Args:
+        test: what is planned.
+        fuel: whether the tank holds fuel.
+        pressurised: whether it works under pressure.
+        working_kpa: that pressure.
+        filling_head_kpa: of the fluid from the filler's brim to the lowest point.
+
+    >>> least_of(PlannedTest(), fuel=True, pressurised=False, working_kpa=0.0, filling_head_kpa=3.0).kpa  # 3 psi
+    20.68
+    """
     minutes = LEAST_MIN[test.method]
     if not test.pressed:
         return Least(kpa=0.0, minutes=minutes, rule="24 h standing, common practice")

@@ -29,7 +29,19 @@ def bubbles_per_s(leak_ml_min: float, diameter_mm: float = 3.0) -> float:
 
 
 def drops_per_hour(leak_ml_min: float, test_kpa: float, head_kpa: float, viscosity_pa_s: float) -> float:
-    """Drops (0.05 mL) of liquid an hour through the crack that leaks `leak_ml_min` of air at `test_kpa`.
+    """Drops (0.05 mL) of liquid an hour through the crack that leaks air at a test.
+
+    Args:
+        leak_ml_min: of air at atmospheric pressure.
+        test_kpa: gauge, at which it leaked that.
+        head_kpa: of the liquid over the crack.
+        viscosity_pa_s: of the liquid.
+
+    Raises:
+        Refusal: for a test without pressure or a liquid without viscosity.
+
+    >>> 2.0 == drops_per_hour(2.0, 20.0, 2.0, 1e-3) / drops_per_hour(1.0, 20.0, 2.0, 1e-3)
+    True
 
     Laminar crack: liquid flow is air flow x (air viscosity / liquid's) x (head / pressure), the air's swelling left in.
     """

@@ -37,14 +37,37 @@ SHORT_FLANGE = formula(
 
 
 def allowance_mm(turn_deg: float, radius_mm: float, thickness_mm: float, k_factor: float) -> float:
-    """Flat length of the arc that a bend takes, measured on the neutral surface. Refusal outside 0 to 180 degrees."""
+    """Flat length of the arc that a bend takes, mm, measured on the neutral surface.
+
+    Args:
+        turn_deg: by how much the sheet turns, 90 for a box.
+        radius_mm: inside radius of the bend.
+        thickness_mm: of the sheet.
+        k_factor: where the neutral surface lies, from the inside, as a share of the thickness.
+
+    Raises:
+        Refusal: outside 0 to 180 degrees.
+
+    >>> round(allowance_mm(90.0, 3.0, 3.0, 0.4), 3)  # π/2 (3 + 1.2)
+    6.597
+    """
     if not 0 < turn_deg <= 180:
         raise Refusal(f"a bend turns between 0 and 180 degrees, not {turn_deg:g}")
     return math.radians(turn_deg) * (radius_mm + k_factor * thickness_mm)
 
 
 def setback_mm(turn_deg: float, radius_mm: float, thickness_mm: float, reflex: bool) -> float:
-    """How far the flat of an inside face stops short of its sharp edge."""
+    """How far the flat of an inside face stops short of its sharp edge, mm.
+
+    Args:
+        turn_deg: by how much the sheet turns.
+        radius_mm: inside radius of the bend.
+        thickness_mm: of the sheet; counts where the inside face is the outer one of the bend.
+        reflex: whether it is.
+
+    >>> round(setback_mm(90.0, 3.0, 2.0, False), 6), round(setback_mm(90.0, 3.0, 2.0, True), 6)
+    (3.0, 5.0)
+    """
     outer = thickness_mm if reflex else 0.0
     return (radius_mm + outer) * math.tan(math.radians(turn_deg) / 2)
 
@@ -55,7 +78,17 @@ def shortest_flange_mm(thickness_mm: float) -> float:
 
 
 def corner_loss_mm2(turn_deg: float, radius_mm: float, thickness_mm: float, reflex: bool) -> float:
-    """Area that rounding takes from a sharp inside corner (negative where a reflex bend gives some), per mm of edge."""
+    """Area that rounding takes from a sharp inside corner, mm2, so mm3 a mm of edge; negative where a reflex bend gives some.
+
+    Args:
+        turn_deg: by how much the sheet turns.
+        radius_mm: inside radius of the bend.
+        thickness_mm: of the sheet; counts at a reflex bend.
+        reflex: whether the tank's inside lies on the outer side.
+
+    >>> round(corner_loss_mm2(90.0, 10.0, 3.0, False), 3)  # a square of 10 less a quarter of a circle
+    21.46
+    """
     half = math.radians(turn_deg) / 2
     radius = radius_mm + (thickness_mm if reflex else 0.0)
     loss = radius**2 * (math.tan(half) - half)

@@ -24,7 +24,17 @@ GENTLE = 5.0
 
 
 def neutral_mm(radius_mm: float, outward: float, thickness_mm: float, k_factor: float) -> float:
-    """Radius of the neutral surface of a rolled sheet. `outward` 1 where the metal lies outside the radius, -1 inside it."""
+    """Radius of the neutral surface of a rolled sheet, mm.
+
+    Args:
+        radius_mm: of the inside face.
+        outward: 1 where the metal lies outside that radius, -1 inside it.
+        thickness_mm: of the sheet.
+        k_factor: for a radius so small that it is a bend; a gentle one lies at half the thickness.
+
+    >>> neutral_mm(200.0, 1.0, 3.0, 0.4), neutral_mm(80.0, -1.0, 3.0, 0.4)
+    (201.5, 78.5)
+    """
     k = 0.5 if radius_mm >= GENTLE * thickness_mm else k_factor
     return radius_mm + outward * k * thickness_mm
 

@@ -36,7 +36,17 @@ class FlatPiece:
 
 
 def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> list[FlatPiece]:
-    """One FlatPiece per group of faces joined by bends. OutlineError when bends leave no flat between them."""
+    """One FlatPiece per group of faces joined by bends or rolled into one another.
+
+    Args:
+        shell: with a face split where a seam lies on its flat.
+        roles: what becomes of its edges.
+        thickness_mm: of the sheet.
+        rule: radius and K of the bends.
+
+    Raises:
+        OutlineError: when bends leave no flat between them.
+    """
     touching: dict[str, list[EdgeRole]] = defaultdict(list)
     for role in roles:
         touching[role.edge.a].append(role)

@@ -154,7 +154,27 @@ def bears(
     poisson: float,
     middle: bool = False,
 ) -> Bears:
-    """The pressure at which a clamped panel's edge (or middle) reaches `limit_mpa`, by the lower of both bounds."""
+    """The pressure at which a clamped panel's edge (or middle) reaches a stress, by the lower of both bounds.
+
+    Args:
+        short_mm: one side.
+        long_mm: the other; their order does not matter.
+        thickness_mm: of the sheet.
+        limit_mpa: the stress.
+        modulus_mpa: of elasticity.
+        poisson: ratio.
+        middle: whether the middle's stress counts instead of the edge's.
+
+    Returns:
+        kPa, and whether the table ends below it (then it bears at least that).
+
+    Raises:
+        Refusal: for sizes that are none.
+
+    >>> small = bears(300.0, 300.0, 3.0, 0.5, 200_000.0, 0.3)  # small bulge: 0.3078 q a²/t², Timoshenko's table 35
+    >>> round(0.5e3 * 9 / (0.3078 * 300**2) / small.kpa, 2)
+    1.0
+    """
     _refuse(short_mm, long_mm, thickness_mm)
     a, b = sorted((short_mm, long_mm))
     aspect = round(b / a, 2)

@@ -73,16 +73,35 @@ def stress_factor(face: CurvedFace, thickness_mm: float) -> tuple[float, str] | 
 
 
 def arch_kpa(radius_mm: float, sweep: float, thickness_mm: float, modulus: float, poisson: float) -> float:
-    """Pressure (kPa) on the outside of an arched strip, hinged at its feet, at which it buckles; sweep in radians.
+    """Pressure (kPa) on the outside of an arched strip, hinged at its feet, at which it buckles.
 
-    A half round is 3 E I / R³ of a strip of unit width.
+    Args:
+        radius_mm: of the arch.
+        sweep: from foot to foot, radians.
+        thickness_mm: of the sheet.
+        modulus: MPa.
+        poisson: ratio; the strip is held along its length.
+
+    >>> round(arch_kpa(100.0, math.pi, 2.0, 200_000.0, 0.3), 1)  # a half round: 3 E I / R³ a mm of length
+    439.6
     """
     stiff = modulus * thickness_mm**3 / 12 / (1 - poisson**2)
     return float(stiff / radius_mm**3 * ((2 * math.pi / sweep) ** 2 - 1) * 1000)
 
 
 def pulls_in_kpa(diameter_mm: float, length_mm: float, thickness_mm: float, modulus: float, poisson: float) -> float:
-    """Pressure below the air outside (kPa) at which a round body buckles; modulus in MPa, lengths in mm."""
+    """Pressure below the air outside (kPa) at which a round body buckles.
+
+    Args:
+        diameter_mm: of the body.
+        length_mm: between its ends.
+        thickness_mm: of the sheet.
+        modulus: MPa.
+        poisson: ratio.
+
+    >>> 1.9 < pulls_in_kpa(500.0, 1000.0, 2.0, 200_000.0, 0.3) / pulls_in_kpa(500.0, 2000.0, 2.0, 200_000.0, 0.3) < 2.1
+    True
+    """
     slim = thickness_mm / diameter_mm
     short = max(length_mm / diameter_mm - 0.45 * math.sqrt(slim), 0.05)
     return float(2.42 * modulus * slim**2.5 / ((1 - poisson**2) ** 0.75 * short) * 1000)

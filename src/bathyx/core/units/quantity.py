@@ -124,7 +124,18 @@ def inches(mm: float, denominator: int = 16) -> str:
 def show(
     value: float, kind: str, family: Family = Family.METRIC, *, places: int | None = None, unit: bool = True
 ) -> str:
-    """`value` (in base units) for reading: lengths in inches to 1/16, everything else in decimals with its unit."""
+    """A quantity for reading: lengths in inches to 1/16, everything else in decimals with its unit.
+
+    Args:
+        value: in base units (mm, L, kg, kPa …).
+        kind: one of `KINDS`.
+        family: metric or US.
+        places: decimals; the kind's own unless given.
+        unit: whether the unit stands beside it.
+
+    >>> show(387.35, "length", Family.US), show(75.0, "volume"), show(75.0, "volume", Family.US)
+    ('15 1/4"', '75.0 L', '19.81 US gal')
+    """
     if kind == "length" and family == Family.US and places is None:
         return inches(value)
     chosen = unit_of(kind, family)
