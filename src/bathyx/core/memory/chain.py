@@ -90,6 +90,7 @@ class Answers:
     def __init__(self, chain: Chain, document: Any, store: Store) -> None:
         self._chain, self._document, self._store = chain, document, store
         self._keys: dict[str, bytes] = {}
+        self._read_keys: dict[str, bytes] = {}
         self._values: dict[str, Any] = {}
 
     def key(self, name: str) -> bytes:
@@ -102,7 +103,11 @@ class Answers:
         return known
 
     def _read_key(self, step: Step) -> bytes:
-        return digest(step.name, *(self.key(source) for _, source in step.reads))
+        known = self._read_keys.get(step.name)
+        if known is None:
+            known = digest(step.name, *[self.key(source) for _, source in step.reads])
+            self._read_keys[step.name] = known
+        return known
 
     def __getitem__(self, name: str) -> Any:
         """The value of a part, or the result of a step."""

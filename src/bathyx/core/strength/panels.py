@@ -175,8 +175,12 @@ def strength(
     m, t = sheet.material, sheet.thickness_mm
     stitch = stitch_kpa(shell, baffles, sheet)
     loads = []
+    at: dict[str, list[EdgeRole]] = {}
+    for role in roles:
+        for name in {role.edge.a.split(":")[0], role.edge.b.split(":")[0]}:
+            at.setdefault(name, []).append(role)
     for face in shell.faces:
-        mine = [role for role in roles if face.id in (role.edge.a.split(":")[0], role.edge.b.split(":")[0])]
+        mine = at.get(face.id, [])
         welded = not mine or any(role.kind == "weld" and role.joint != "butt" for role in mine)
         bare = any(
             f.face == face.id and f.hole_mm > 10 * t and (f.ring_mm < t or f.ring_od_mm < 1.3 * f.hole_mm)
