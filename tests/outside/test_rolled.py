@@ -286,3 +286,27 @@ def test_the_dry_weight_of_a_drum_by_hand():
     weld = 9 / 2 * (1200 + 2 * math.pi * 500)
     assert r.weight.dry.value == pytest.approx((area * 3 + weld) * 7850e-9, rel=2e-3)
     assert r.weight.centre_dry == pytest.approx([600, 250, 250], abs=2.5)
+
+
+@pytest.mark.parametrize("moves", [0.0, 60.0])
+def test_a_baffle_across_a_drum_that_another_runs_through_is_two_circular_segments(moves):
+    """Each piece is the segment beyond half the plate's thickness, with its arc; closed form of a circular segment."""
+    radius, t, gap = 300.0, 3.0, 0.0
+    rules = {"by_rule": False, "limber_mm": 0, "air_gap_mm": 0, "flow_hole_mm": 0, "fit_gap_mm": gap}
+    hand = [{"axis": "x", "at_mm": 500.0}, {"axis": "y", "at_mm": radius + moves}]
+    job = job_of(rolled(length_mm=1000, diameter_mm=2 * radius, sheet="s235/3")).edited(
+        "inside.baffles", rules | {"by_hand": hand}
+    )
+    r = evaluate(job).results
+    pieces = [p for p in r.plates if p.axis == "x"]
+    assert [p.name for p in pieces] == ["B1a", "B1b"]
+    for piece, away in zip(pieces, (t / 2 - moves, t / 2 + moves), strict=True):
+        segment = radius**2 * math.acos(away / radius) - away * math.sqrt(radius**2 - away**2)
+        assert piece.metal_mm2 == pytest.approx(segment, rel=2e-4)
+        assert np.abs(piece.outline.bulges).max() > 0.1
+    blank = next(b for b in r.blanks if b.name == "baffle B1a")
+    assert np.abs(blank.outline.bulges).max() > 0.1
+    notched = evaluate(job.edited("inside.baffles.limber_mm", 25.0).edited("inside.baffles.air_gap_mm", 20.0)).results
+    assert all(
+        0 < p.metal_mm2 < q.metal_mm2 for p, q in zip([p for p in notched.plates if p.axis == "x"], pieces, strict=True)
+    )

@@ -282,6 +282,46 @@ def split_at(outline: Outline, x: float, *, lower: bool) -> tuple[Outline, int]:
     ), i + 1
 
 
+def part_between(outline: Outline, low: float, high: float) -> Outline | None:
+    """What of an outline with arcs stands between two upright lines, in true arcs; None where it is more than one piece.
+
+    >>> disc = Outline(np.array([[100.0, 0.0], [-100.0, 0.0]]), np.array([1.0, 1.0]))
+    >>> half = part_between(disc, 0.0, 500.0)
+    >>> round(abs(half.area_mm2) / 100**2 * 2 / math.pi, 6)
+    1.0
+    """
+    left, right = outline.faceted[:, 0].min(), outline.faceted[:, 0].max()
+    cut = outline
+    for x in (low, high):
+        if left < x < right:
+            for lower in (True, False):
+                cut, _ = split_at(cut, x, lower=lower)
+    points, bulges, runs = list[Array](), list[float](), 0
+    count = len(cut.points)
+    kept = [low - 1e-9 <= float(_middle(cut, i)[0]) <= high + 1e-9 for i in range(count)]
+    for i in range(count):
+        if kept[i]:
+            points.append(cut.points[i])
+            bulges.append(float(cut.bulges[i]))
+            if not kept[(i + 1) % count]:
+                points.append(cut.points[(i + 1) % count])
+                bulges.append(0.0)
+                runs += 1
+    if runs > 2 or len(points) < 2:
+        return None
+    return Outline(np.array(points), np.array(bulges))
+
+
+def _middle(outline: Outline, i: int) -> Array:
+    """Half way along a side, on its arc."""
+    p, q = outline.points[i], outline.points[(i + 1) % len(outline.points)]
+    bulge = float(outline.bulges[i])
+    if abs(bulge) < 1e-12:
+        return np.asarray((p + q) / 2)
+    x, y, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
+    return np.array([x + radius * math.cos(first + sweep / 2), y + radius * math.sin(first + sweep / 2)])
+
+
 def notched(outline: Outline, x: float, width: float, deep: float, *, lower: bool) -> tuple[Outline, float]:
     """The outline with a square notch in its lower or upper side about `x`, and how much of the side it takes, mm."""
     a, b = (x - width / 2, x + width / 2) if lower else (x + width / 2, x - width / 2)

@@ -17,7 +17,15 @@ from shapely.geometry import Point, Polygon, box
 
 from bathyx.core.formula import formula
 from bathyx.core.geometry.clip import Loops, chain, clip_closed
-from bathyx.core.geometry.outline import Outline, length_of, notched, offset_arcs, offset_polygon, polygon_area
+from bathyx.core.geometry.outline import (
+    Outline,
+    length_of,
+    notched,
+    offset_arcs,
+    offset_polygon,
+    part_between,
+    polygon_area,
+)
 from bathyx.core.geometry.shell import Array, CurvedFace, Shell, following
 from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.memory import remembered
@@ -347,19 +355,39 @@ def plates(
     found = []
     for number, baffle in enumerate(baffles, start=1):
         bends = _bends_crossed(shell, baffle, dict(eased))
-        arced = arced_section(shell, baffle.axis, baffle.at_mm) if not (baffle.axis == "x" and stops) else None
-        if arced is not None:
-            flat = section(shell, baffle.axis, baffle.at_mm)
-            found.append(_round_plate(f"B{number}", baffle, arced, flat, rules, bends))
+        arced = _arced_pieces(shell, baffle, stops if baffle.axis == "x" else [], thickness_mm)
+        if arced:
+            for k, (whole, flat) in enumerate(arced):
+                found.append(_round_plate(_named(number, k, len(arced)), baffle, whole, flat, rules, bends))
             continue
         outline = narrowest(shell, baffle.axis, baffle.at_mm, thickness_mm)
         if len(outline) < 3:
             continue
         pieces = [outline] if baffle.axis == "y" else _between(outline, stops, thickness_mm)
         for k, piece in enumerate(pieces):
-            suffix = "abcdefghijk"[k % 11] if len(pieces) > 1 else ""
-            found.append(_by_rule(f"B{number}{suffix}", baffle, piece, rules, bends))
+            found.append(_by_rule(_named(number, k, len(pieces)), baffle, piece, rules, bends))
     return tuple(found)
+
+
+def _named(number: int, k: int, pieces: int) -> str:
+    return f"B{number}{'abcdefghijk'[k % 11] if pieces > 1 else ''}"
+
+
+def _arced_pieces(shell: Shell, baffle: Baffle, stops: list[float], thickness_mm: float) -> list[tuple[Outline, Array]]:
+    """(outline with true arcs, section it stands in) of each piece between the plates that run through; none without arcs."""
+    whole = arced_section(shell, baffle.axis, baffle.at_mm)
+    if whole is None:
+        return []
+    flat = section(shell, baffle.axis, baffle.at_mm)
+    if not stops:
+        return [(whole, flat)]
+    pieces = []
+    for part in _between(flat, stops, thickness_mm):
+        outline = part_between(whole, float(part[:, 0].min()), float(part[:, 0].max()))
+        if outline is None or abs(abs(outline.area_mm2) - abs(polygon_area(part))) > 5e-3 * abs(polygon_area(part)):
+            return []
+        pieces.append((outline, part))
+    return pieces
 
 
 def _bends_crossed(shell: Shell, baffle: Baffle, eased: dict[str, float]) -> list[tuple[Array, float]]:
@@ -454,6 +482,10 @@ def _notched_at_ends(shape: Outline, whole: Array, size_mm: float, lower: bool) 
     total = 0.0
     for middle, room in _ends_of(whole, lower):
         wide, deep = min(2 * size_mm, 0.3 * float(width), 0.6 * room), min(size_mm, 0.2 * float(height))
+        # The lowest place of a piece may be its corner at the plate that runs through: the notch stands beside it.
+        left, right = shape.faceted[:, 0].min(), shape.faceted[:, 0].max()
+        inset = wide / 2 + 2 * EASE_MM
+        middle = float(np.clip(middle, left + inset, right - inset)) if right - left > 2 * inset else (left + right) / 2
         shape, taken = notched(shape, middle, wide, deep, lower=lower)
         total += taken
     return shape, total
