@@ -11,7 +11,7 @@ from dataclasses import replace
 import pytest
 
 from bathyx.core import evaluate as chain_of_tanks
-from bathyx.core.evaluate import CHAIN, evaluate, key_of
+from bathyx.core.evaluate import CHAIN, evaluate
 from bathyx.core.memory import Answers, Chain, Store, digest, remembered, store_of
 from bathyx.demo import jobs
 from bathyx.papers.figures import figures
@@ -148,9 +148,13 @@ def test_a_step_that_refuses_is_not_kept_and_refuses_again():
 
 
 def test_keys_are_those_of_the_content_in_every_process():
-    code = "from bathyx.demo.jobs import trolley; from bathyx.core.evaluate import key_of; print(key_of(trolley(), 'blanks'))"
+    code = (
+        "from bathyx.demo.jobs import trolley; from bathyx.core.evaluate import CHAIN; "
+        "from bathyx.core.memory import Answers, Store; "
+        "print(Answers(CHAIN, trolley(), Store()).key('blanks').hex())"
+    )
     there = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.strip()
-    assert there == key_of(jobs.trolley(), "blanks")
+    assert there == Answers(CHAIN, jobs.trolley(), Store()).key("blanks").hex()
     assert digest(1.5) != digest(1)
     assert digest(("a", "b")) != digest(("ab",))
     assert digest(None) != digest("None")

@@ -148,11 +148,6 @@ def results_of(job: Job) -> Results:
     return results
 
 
-def key_of(job: Job, name: str) -> str:
-    """The content key of a part or step of the chain, as hexadecimal digits: what a study of it is kept under."""
-    return Answers(CHAIN, job, store_of(job.uid)).key(name).hex()
-
-
 def _design(job: Job) -> Job:
     """The job without names: what the tank is, whoever it is for."""
     brief = job.brief.model_copy(update={"name": NAMELESS, "customer": ""})
