@@ -11,7 +11,7 @@ from shapely.geometry import Point, box
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.dip import dip_curve
-from bathyx.core.geometry.outline import Outline, notched, offset_arcs, split_at
+from bathyx.core.geometry.outline import Outline, corner_taken, notched, offset_arcs, part_between, split_at
 from bathyx.core.geometry.shell import turned
 from bathyx.core.job import Job
 from bathyx.core.sheet.heads import disc_mm, sector, trim_mm
@@ -310,3 +310,18 @@ def test_a_baffle_across_a_drum_that_another_runs_through_is_two_circular_segmen
     assert all(
         0 < p.metal_mm2 < q.metal_mm2 for p, q in zip([p for p in notched.plates if p.axis == "x"], pieces, strict=True)
     )
+
+
+@pytest.mark.parametrize("at", [(0.0, 500.0), (-500.0, 0.0), (30.0, 500.0), (-500.0, -40.0)])
+@pytest.mark.parametrize("lower", [True, False])
+def test_a_corner_is_taken_off_a_segment_as_a_geometry_library_would(at, lower):
+    whole = part_between(Outline(np.array([[100.0, 0.0], [-100.0, 0.0]]), np.array([1.0, 1.0])), *at)
+    x = next(v for v in at if abs(v) < 100)
+    made, taken = corner_taken(whole, x, 20.0, 15.0, lower=lower)
+    y, away = math.sqrt(100**2 - x**2), -20 if at[0] == -500 else 20
+    bottom, top = (-y - 50, -y + 15) if lower else (y - 15, y + 50)
+    square = shapely_box(min(x, x + away), bottom, max(x, x + away), top)
+    flat = Polygon(whole.faceted)
+    assert abs(made.area_mm2) == pytest.approx(flat.difference(square).area, rel=5e-4)
+    assert taken == pytest.approx(flat.boundary.intersection(square).length, rel=5e-4)
+    assert corner_taken(whole, x, 20.0, 400.0, lower=lower) is None

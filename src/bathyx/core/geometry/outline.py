@@ -312,6 +312,43 @@ def part_between(outline: Outline, low: float, high: float) -> Outline | None:
     return Outline(np.array(points), np.array(bulges))
 
 
+def corner_taken(outline: Outline, x: float, width: float, deep: float, *, lower: bool) -> tuple[Outline, float] | None:
+    """The outline without a square at its corner on the upright side at `x`, and how much of its sides that takes, mm.
+
+    Args:
+        outline: counter-clockwise.
+        x: of its upright side, leftmost or rightmost.
+        width: of the square, away from that side.
+        deep: its height.
+        lower: whether the lower or the upper corner.
+
+    Returns:
+        None where there is no upright side that is longer than the square.
+    """
+    right = x > float(outline.faceted[:, 0].mean())
+    if abs(polygon_area(outline.faceted)) < 1e-9 or width <= 0 or deep <= 0:
+        return None
+    cut, i = split_at(outline, x - width if right else x + width, lower=lower)
+    points, bulges = np.roll(cut.points, -i, axis=0), np.roll(cut.bulges, -i)
+    on = np.flatnonzero(np.abs(points[:, 0] - x) < 1e-6).tolist()
+    if len(on) < 2:
+        return None
+    comes_after = right == lower  # round from the cut, the corner comes first and the upright side after it
+    corner, beyond = (on[0], on[1]) if comes_after else (on[-1], on[-2])
+    level = float(points[corner, 1]) + (deep if lower else -deep)
+    if abs(beyond - corner) != 1 or (float(points[beyond, 1]) - level) * (1 if lower else -1) <= 1e-6:
+        return None
+    start, square = points[0], [[float(points[0, 0]), level], [x, level]]
+    if comes_after:
+        kept, turned = points[beyond:], bulges[beyond:]
+        made = Outline(np.array([start, *square, *kept]), np.array([0.0, 0.0, 0.0, *turned]))
+    else:
+        kept, turned = points[: beyond + 1], bulges[:beyond]
+        made = Outline(np.array([*kept, *square[::-1]]), np.array([*turned, 0.0, 0.0, 0.0]))
+    arms = width + abs(level - float(start[1]))
+    return made, max(length_of(outline) - (length_of(made) - arms), 0.0)
+
+
 def _middle(outline: Outline, i: int) -> Array:
     """Half way along a side, on its arc."""
     p, q = outline.points[i], outline.points[(i + 1) % len(outline.points)]

@@ -19,6 +19,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.clip import Loops, chain, clip_closed
 from bathyx.core.geometry.outline import (
     Outline,
+    corner_taken,
     length_of,
     notched,
     offset_arcs,
@@ -482,11 +483,14 @@ def _notched_at_ends(shape: Outline, whole: Array, size_mm: float, lower: bool) 
     total = 0.0
     for middle, room in _ends_of(whole, lower):
         wide, deep = min(2 * size_mm, 0.3 * float(width), 0.6 * room), min(size_mm, 0.2 * float(height))
-        # The lowest place of a piece may be its corner at the plate that runs through: the notch stands beside it.
-        left, right = shape.faceted[:, 0].min(), shape.faceted[:, 0].max()
-        inset = wide / 2 + 2 * EASE_MM
-        middle = float(np.clip(middle, left + inset, right - inset)) if right - left > 2 * inset else (left + right) / 2
-        shape, taken = notched(shape, middle, wide, deep, lower=lower)
+        left, right = float(shape.faceted[:, 0].min()), float(shape.faceted[:, 0].max())
+        if not left + wide / 2 < middle < right - wide / 2:
+            # The lowest place of a piece is its corner at the plate that runs through: the corner is taken off.
+            cornered = corner_taken(shape, left if middle < (left + right) / 2 else right, wide, deep, lower=lower)
+            middle = min(max(middle, left + wide), right - wide)
+            shape, taken = cornered or notched(shape, middle, wide, deep, lower=lower)
+        else:
+            shape, taken = notched(shape, middle, wide, deep, lower=lower)
         total += taken
     return shape, total
 
