@@ -7,7 +7,7 @@ import pytest
 import trimesh
 from fluids.geometry import TANK
 from scipy.integrate import quad
-from shapely.geometry import Point, box
+from shapely.geometry import Point, Polygon, box
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.dip import dip_curve
@@ -307,6 +307,16 @@ def test_a_baffle_across_a_drum_that_another_runs_through_is_two_circular_segmen
     blank = next(b for b in r.blanks if b.name == "baffle B1a")
     assert np.abs(blank.outline.bulges).max() > 0.1
     notched = evaluate(job.edited("inside.baffles.limber_mm", 25.0).edited("inside.baffles.air_gap_mm", 20.0)).results
+    for piece in (p for p in notched.plates if p.axis == "x"):
+        # Where its floor is lowest the plate is open: at the middle, or at its corner on the plate that runs through.
+        left, right = (float(bound[0]) for bound in piece.outline.bounds)
+        lowest = min(max(radius, left), right)
+        floor = radius - math.sqrt(radius**2 - (lowest - radius) ** 2)
+        plate = Polygon(piece.outline.faceted)
+        assert plate.is_valid
+        assert not plate.covers(Point(lowest, floor + 12))
+        assert not plate.covers(Point(lowest, 2 * radius - floor - 9))
+        assert plate.buffer(0.5).covers(Point(lowest, floor + 27))
     assert all(
         0 < p.metal_mm2 < q.metal_mm2 for p, q in zip([p for p in notched.plates if p.axis == "x"], pieces, strict=True)
     )
@@ -320,7 +330,7 @@ def test_a_corner_is_taken_off_a_segment_as_a_geometry_library_would(at, lower):
     made, taken = corner_taken(whole, x, 20.0, 15.0, lower=lower)
     y, away = math.sqrt(100**2 - x**2), -20 if at[0] == -500 else 20
     bottom, top = (-y - 50, -y + 15) if lower else (y - 15, y + 50)
-    square = shapely_box(min(x, x + away), bottom, max(x, x + away), top)
+    square = box(min(x, x + away), bottom, max(x, x + away), top)
     flat = Polygon(whole.faceted)
     assert abs(made.area_mm2) == pytest.approx(flat.difference(square).area, rel=5e-4)
     assert taken == pytest.approx(flat.boundary.intersection(square).length, rel=5e-4)
