@@ -1,6 +1,7 @@
 """A section that is rolled into its flats: no wall is told to be as strong as a clamped panel when its arcs give."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -146,3 +147,32 @@ def test_a_bay_that_is_short_is_carried_along_and_an_arch_stands_between_corners
     assert chain.moment_mm2 == pytest.approx(frame_mm2(arch[:-1], arch[1:]), rel=0.01)
     near = tuple(Baffle(axis="x", at_mm=25.0 * k) for k in range(1, 28))
     assert chains(shell, near)[0].moment_mm2 == pytest.approx(25.0**2 / 8)
+
+
+def test_a_bare_hole_in_a_framed_wall_halves_what_it_bears_and_its_stress_is_the_frames():
+    """Twice the bending stress beside a bare hole; at the pressure that it bears, 0.9 of yield."""
+    tank = RolledTank(section="obround", length_mm=1200, width_mm=600, height_mm=400, sheet="s235/3")
+    plain = Job(tank=tank, makeup={"school": "rolled"}, inside={"baffles": {"by_rule": False}})
+    drain = {
+        "id": "drain",
+        "kind": "drain",
+        "face": "bottom",
+        "u_mm": 600,
+        "v_mm": 100,
+        "hole_mm": 60,
+        "ring_mm": 0,
+        "ring_od_mm": 0,
+    }
+    whole, holed = (
+        next(p for p in evaluate(job).results.strength.panels if p.face == "bottom")
+        for job in (plain, plain.edited("inside.fittings", [drain]))
+    )
+    assert holed.bears_kpa == pytest.approx(whole.bears_kpa / 2)
+    assert holed.service_bears_kpa == pytest.approx(whole.service_bears_kpa / 2)
+    r = evaluate(plain).results
+    strength = r.strength
+    limit = 0.9 * r.sheet.material.yield_at(3, weld=True)
+    assert whole.stress_mpa == pytest.approx(limit * strength.pressure_kpa / whole.bears_kpa)
+    said = replace(strength, panels=(whole,)).bears.working
+    assert "bends to" in said
+    assert "bulges" not in said

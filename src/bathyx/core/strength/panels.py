@@ -20,7 +20,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
-from bathyx.core.strength.frame import chains
+from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
 from bathyx.core.strength.membranes import arch_kpa, pulls_in_kpa, round_panel, stress_factor
@@ -112,6 +112,8 @@ class Strength:
             if w.in_range
             else "is past the plate table"
         )
+        if w.link == FRAME_LINK:
+            bulge = f"bends to {megapascals(w.stress_mpa)}"
         least = "at least " if w.at_least else ""
         working = (
             f"{w.face}, {w.size}{shape}: at {kpa(self.pressure_kpa)} {bulge}; weakest is "
@@ -175,6 +177,7 @@ def strength(
     m, t = sheet.material, sheet.thickness_mm
     stitch = stitch_kpa(shell, baffles, sheet)
     loads = []
+    holed: set[str] = set()
     at: dict[str, list[EdgeRole]] = {}
     for role in roles:
         for name in {role.edge.a.split(":")[0], role.edge.b.split(":")[0]}:
@@ -186,6 +189,8 @@ def strength(
             f.face == face.id and f.hole_mm > 10 * t and (f.ring_mm < t or f.ring_od_mm < 1.3 * f.hole_mm)
             for f in fittings
         )
+        if bare:
+            holed.add(face.id)
         if isinstance(face, CurvedFace) and (carried := stress_factor(face, t)) is not None:
             loads.append(
                 _membrane(
@@ -223,26 +228,40 @@ def strength(
                 served.kpa,
             )
         )
-    loads = _bent(shell, baffles, sheet, loads)
+    by_face = {load.face: load for load in loads}
+    for chain in chains(shell, baffles):
+        by_face |= _bent(chain, by_face, holed, sheet, pressure_kpa)
+    loads = list(by_face.values())
     return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), sheet, _pulls_in(shell, sheet))
 
 
-def _bent(shell: Shell, baffles: tuple[Baffle, ...], sheet: Sheet, loads: list[PanelLoad]) -> list[PanelLoad]:
-    """The loads with walls that run into one another bearing no more than they do as a frame, or as panels between folds."""
+def _bent(
+    chain: Chain, loads: dict[str, PanelLoad], holed: set[str], sheet: Sheet, pressure_kpa: float
+) -> dict[str, PanelLoad]:
+    """The loads of walls that run into one another: no more than they bear as a frame, or as panels between folds.
+
+    Args:
+        chain: those walls.
+        loads: of every face by itself.
+        holed: faces with a bare hole, which doubles the bending stress beside it.
+        sheet: of all walls.
+        pressure_kpa: of the test.
+    """
     m, t = sheet.material, sheet.thickness_mm
-    by_face = {load.face: load for load in loads}
-    for chain in chains(shell, baffles):
-        factor = 6 * chain.moment_mm2 / t**2 + chain.reach_mm / t
+    found = {}
+    for name in chain.faces & loads.keys():
+        factor = (6 * chain.moment_mm2 / t**2 + chain.reach_mm / t) * (HOLE_STRESS if name in holed else 1.0)
         test = 1000 * TEST_SHARE * m.yield_at(t, weld=True) / factor
         served = 1000 * SERVICE_SHARE * m.lasting(t, weld=True) / factor
-        for name in chain.faces & by_face.keys():
-            load, share = by_face[name], chain.folds.get(name, 1.0 if chain.folds else 0.0)
-            bears_kpa, service = max(test, share * load.bears_kpa), max(served, share * load.service_bears_kpa)
-            if bears_kpa < load.bears_kpa:
-                link = load.link if bears_kpa > test else FRAME_LINK
-                load = replace(load, bears_kpa=bears_kpa, at_least=False, link=link)
-            by_face[name] = replace(load, service_bears_kpa=min(load.service_bears_kpa, service))
-    return list(by_face.values())
+        load, share = loads[name], chain.folds.get(name, 1.0 if chain.folds else 0.0)
+        bears_kpa, service = max(test, share * load.bears_kpa), max(served, share * load.service_bears_kpa)
+        if bears_kpa < load.bears_kpa:
+            load = replace(load, bears_kpa=bears_kpa, at_least=False)
+            if bears_kpa <= test:
+                # Its bulge and stress as a clamped panel are not those of a frame.
+                load = replace(load, link=FRAME_LINK, stress_mpa=factor * pressure_kpa / 1000, in_range=False)
+        found[name] = replace(load, service_bears_kpa=min(load.service_bears_kpa, service))
+    return found
 
 
 def _plates_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]:
