@@ -312,6 +312,12 @@ def part_between(outline: Outline, low: float, high: float) -> Outline | None:
     return Outline(np.array(points), np.array(bulges))
 
 
+def spun(v: Array, angle: float) -> Array:
+    """A vector (2,) turned counter-clockwise by an angle in radians."""
+    c, s = math.cos(angle), math.sin(angle)
+    return np.array([c * v[0] - s * v[1], s * v[0] + c * v[1]])
+
+
 def corner_taken(outline: Outline, x: float, width: float, deep: float, *, lower: bool) -> tuple[Outline, float] | None:
     """The outline without a square at its corner on the upright side at `x`, and how much of its sides that takes, mm.
 

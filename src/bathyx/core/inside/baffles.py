@@ -26,6 +26,7 @@ from bathyx.core.geometry.outline import (
     offset_polygon,
     part_between,
     polygon_area,
+    spun,
 )
 from bathyx.core.geometry.shell import Array, CurvedFace, Shell, following
 from bathyx.core.geometry.surfaces import Cylinder
@@ -280,7 +281,7 @@ def arced_section(shell: Shell, axis: Axis, at_mm: float) -> Outline | None:
         turn = math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))
         way = math.copysign(1.0, a[0] * middle[1] - a[1] * middle[0])
         sweep = turn if turn * way > 0 else turn + way * 2 * math.pi
-        half = centre + math.hypot(*a) * _turned(a / math.hypot(*a), sweep / 2)
+        half = centre + math.hypot(*a) * spun(a / math.hypot(*a), sweep / 2)
         points += [flat[k], half]
         bulges += [math.tan(sweep / 8)] * 2
     return Outline(np.array(points), np.array(bulges))
@@ -290,11 +291,6 @@ def _centre(face: CurvedFace, i: int) -> tuple[Array, float]:
     surface = face.on
     assert isinstance(surface, Cylinder)
     return surface.origin[[1 - i, 2]], surface.radius
-
-
-def _turned(v: Array, angle: float) -> Array:
-    c, s = math.cos(angle), math.sin(angle)
-    return np.array([c * v[0] - s * v[1], s * v[0] + c * v[1]])
 
 
 def _runs_square(shell: Shell, i: int, at_mm: float, half_mm: float) -> bool:

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from shapely import Polygon, union_all
 
-from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded
+from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded, spun
 from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, following
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
@@ -195,7 +195,7 @@ def _arced(face: Face, lay: Lay, order: list[EdgeRole], t: float) -> Outline:
             points += [p, 2 * centre - p]
             bulges += [way, way]
         else:
-            half = centre + arc.radius * _turned(p - centre, way * arc.sweep / 2) / arc.radius
+            half = centre + arc.radius * spun(p - centre, way * arc.sweep / 2) / arc.radius
             points += [p, half]
             bulges += [way * math.tan(arc.sweep / 8)] * 2
     past = {role.run_past_mm(face.id, t) for role in order}
@@ -207,11 +207,6 @@ def _arced(face: Face, lay: Lay, order: list[EdgeRole], t: float) -> Outline:
 
 def _cross2(a: Array, b: Array) -> float:
     return float(a[0] * b[1] - a[1] * b[0])
-
-
-def _turned(v: Array, angle: float) -> Array:
-    c, s = math.cos(angle), math.sin(angle)
-    return np.array([c * v[0] - s * v[1], s * v[0] + c * v[1]])
 
 
 def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Array:
