@@ -170,3 +170,16 @@ def test_a_study_on_the_desk_is_begun_anew_stopped_and_told_when_it_fails(qtbot,
         settle(lambda: not study.running)
     assert "a fault of Bathyx" in study.trouble
     assert len(caught) + len(faults) == 1
+
+
+def test_a_window_that_closes_takes_its_studies_with_it(window):
+    """The designer of the plan too, which is no stage's own."""
+    window.choose(6)
+    window.choose(4)
+    nest, plan = window.stages[4].study, window.stages[6].plan.study
+    plan.run(long_design(0.006))
+    process = plan._running._process
+    assert {nest, plan} <= {study for stage in window.stages for study in stage.studies()}
+    window.close()
+    assert process.wait(10) != 0
+    assert not plan.running

@@ -532,8 +532,7 @@ class Window(QWidget):
             leave = getattr(stage, "disconnect", None)
             if leave is not None:
                 leave()
-            study = getattr(stage, "study", None)
-            if study is not None:
+            for study in stage.studies():
                 study.stop()
         if hasattr(self, "shelf"):
             self.shelf.reader.stop()

@@ -32,6 +32,10 @@ class CutStage(Stage):
         self.study.done.connect(bench.lit_changed.emit)
         self.study.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
 
+    def studies(self) -> tuple[KeptStudy]:
+        """Its one."""
+        return (self.study,)
+
     def tile(self) -> TileData:
         """Blanks and weld."""
         r = self.bench.evaluation.results

@@ -38,6 +38,10 @@ def _is_of(path: Path, uid: str) -> bool:
 class HandOverStage(Stage):
     """Papers and register."""
 
+    def studies(self) -> tuple[Study, ...]:
+        """The check of the records, once there is a card."""
+        return (self.study,) if self._card is not None else ()
+
     def tile(self) -> TileData:
         """The serial number."""
         serial = self.bench.serial

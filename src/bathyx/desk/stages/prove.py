@@ -19,6 +19,7 @@ from bathyx.desk.stages.build import WhoLine
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED
 from bathyx.desk.stages.prove_plan import PlanPanel
 from bathyx.desk.stages.prove_run import STALE_S, HoldRun
+from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
@@ -35,6 +36,10 @@ class ProveStage(HoldRun):
     _traced: tuple[int, list[Sample]] | None = None
 
     # -- what is shown --------------------------------------------------------------------------------------------
+
+    def studies(self) -> tuple[KeptStudy, ...]:
+        """The designer of the plan, once there is a card."""
+        return (self.plan.study,) if self._card is not None else ()
 
     def tile(self) -> TileData:
         """Planned pressure, and where the proof stands."""

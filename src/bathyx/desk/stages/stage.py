@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from bathyx.core.findings import Finding
 from bathyx.core.units import parse_quantity
 from bathyx.desk.bench import Bench
+from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.describe import describe
@@ -32,6 +33,10 @@ class Stage:
         if self._card is None:
             self._card = self.make_card()
         return self._card
+
+    def studies(self) -> tuple[Study | KeptStudy, ...]:
+        """Those to be stopped when the window goes."""
+        return ()
 
     @property
     def findings(self) -> tuple[Finding, ...]:
