@@ -285,7 +285,7 @@ def test_new_of_every_family_holds_what_its_sizes_say(capsys, tmp_path, options,
         ),
         (
             ["--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--school", "rolled"],
-            "not made as Rolled body",
+            "not made as Rolled or bought body",
         ),
     ],
 )

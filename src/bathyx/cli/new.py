@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import dataclasses
+import textwrap
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ from bathyx.cli.errors import CommandError
 from bathyx.errors import Refusal
 
 FAMILY = "profile"
+MOST_SHOWN = 12
 
 
 def add_new(new: argparse.ArgumentParser, *, whole: bool) -> None:
@@ -49,7 +51,9 @@ def _add_option(group: Any, path: str, setting: Any, seen: set[str]) -> None:
         return
     seen.add(name)
     if setting.unit == "choice":
-        group.add_argument(name, dest=name, metavar="|".join(key for key, _ in setting.words), help=setting.label)
+        words = [key for key, _ in setting.words if key]
+        shown = "|".join(words) if len(words) <= MOST_SHOWN else "NAME"
+        group.add_argument(name, dest=name, metavar=shown, help=setting.label)
     else:
         unit = "MM" if setting.unit == "length" else "DEG"
         group.add_argument(name, dest=name, type=float, metavar=unit, help=setting.label)
@@ -77,7 +81,8 @@ def families(_: argparse.Namespace) -> None:
         for path, setting in rows:
             kinds = {"length": "mm", "angle": "degrees", "choice": ", ".join(k for k, _ in setting.words)}
             must = ", must be given" if setting.required else ""
-            print(f"  {_option(path):22} {setting.label} ({kinds[setting.unit]}{must})")
+            said = f"  {_option(path):22} {setting.label} ({kinds[setting.unit].removeprefix(', ')}{must})"
+            print("\n".join(textwrap.wrap(said, 118, subsequent_indent=25 * " ", break_on_hyphens=False)))
         print(f"  {'--school':22} {', '.join(f'{s} ({SCHOOLS[s].lower()})' for s in family.schools())}")
 
 

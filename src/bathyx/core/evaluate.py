@@ -171,8 +171,8 @@ def _eased(roles: tuple[EdgeRole, ...], rule: BendRule) -> tuple[tuple[str, floa
     return tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
 
 
-def _names(plan: MakeUpPlan, tank: TankFamily) -> tuple[str, tuple[str, ...]]:
-    return plan.whole, tank.main_faces
+def _names(plan: MakeUpPlan, tank: TankFamily, thickness_mm: float) -> tuple[str, tuple[str, ...], str]:
+    return plan.whole, tank.main_faces, f"{plan.bought} × {thickness_mm:g}" if plan.bought else ""
 
 
 def _blanks(shell_blanks: tuple[Blank, ...], baffle_blanks: tuple[Blank, ...]) -> tuple[Blank, ...]:

@@ -42,6 +42,8 @@ def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture
         items += _close_words(blank, units)
     else:
         size = " × ".join(show(side, "length", units, unit=False) for side in (width, height))
+        if blank.role == "bought":
+            size = f"{blank.stock}, cut {show(height, 'length', units)} long; laid open {size}"
         items.append(Label(np.array([width / 2, 0.0]), size, 9, "dim", shift=(0, -10)))
     return Picture(tuple(items))
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.sheet.bend import ALLOWANCE
 from bathyx.core.sheet.makeup import SCHOOLS
-from bathyx.core.sheet.nest import NestError, nest
+from bathyx.core.sheet.nest import NestError, nest, pieces_of
 from bathyx.core.units import Family, show
 from bathyx.draft.flat_views import blank_picture, nest_view
 from bathyx.papers.sheet_of_paper import Paper
@@ -20,12 +20,13 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
     rows = []
     for k, b in enumerate(r.blanks, start=1):
         w, h = b.size_mm
+        flat = f"{show(w, 'length', units)} × {show(h, 'length', units)}"
         holes = ", ".join(x.size for x in b.holes) or "none"
         rows.append(
             (
                 str(k),
                 b.name,
-                f"{show(w, 'length', units)} × {show(h, 'length', units)}",
+                f"{b.stock}, cut {show(h, 'length', units)}" if b.role == "bought" else flat,
                 str(len(b.bends)),
                 holes,
                 show(r.sheet.mass_kg(b.area_mm2), "mass", units),
@@ -38,6 +39,13 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
         8.5,
         "quiet",
     )
+    if any(b.role == "bought" for b in r.blanks):
+        paper.words(
+            "The bought body is drawn laid open at the middle of its wall, to mark its holes from: it is not cut from sheet. "
+            "Measure the bar: sizes and corners may be off by what its standard allows.",
+            8.5,
+            "quiet",
+        )
     rings = [f for f in job.inside.fittings if f.ring_mm > 0]
     if rings:
         paper.heading("Rings and bosses")
@@ -48,7 +56,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
         )
     paper.heading("Nest", 250)
     try:
-        laid = nest(r.blanks, r.sheet.material.stock)
+        laid = nest(pieces_of(r.blanks), r.sheet.material.stock)
         paper.words(
             f"{laid.sheets} sheet(s) of {laid.stock[0]:g} × {laid.stock[1]:g} mm, {laid.used_share:.0%} used.", 9
         )

@@ -70,6 +70,7 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
             {
                 "name": b.name,
                 "thickness_mm": b.thickness_mm,
+                "bought": b.stock or None,
                 "flat_width_mm": b.size_mm[0],
                 "flat_height_mm": b.size_mm[1],
                 "area_mm2": b.area_mm2,

@@ -36,6 +36,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
     """The traveller of this tank, in order."""
     job, r = evaluation.job, evaluation.results
     shell_blanks = [b for b in r.blanks if b.role == "shell"]
+    bought = [b for b in r.blanks if b.role == "bought"]
     baffles = [b for b in r.blanks if b.role == "baffle"]
     bent = [b for b in shell_blanks if b.bends]
     fittings = job.inside.fittings
@@ -55,15 +56,25 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             "material",
             "Check the sheet",
-            f"{r.sheet.name}; write the grade and certificate down, or that it is unknown",
+            f"{r.sheet.name}{''.join(f', {b.stock}' for b in bought)}; write the grade and certificate down, or that it is unknown",
         ),
         Step(
             "cut",
             "Cut blanks",
-            ", ".join(f"{b.name} {b.size_mm[0]:.0f} × {b.size_mm[1]:.0f}" for b in r.blanks),
+            ", ".join(f"{b.name} {b.said_size}" for b in r.blanks if b.role != "bought"),
             "Gloves and glasses; sheared edges cut.",
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
+    ]
+    found += [
+        Step(
+            f"length:{b.name}",
+            f"Cut {b.name} to length",
+            f"{b.said_size} mm; square both ends, measure the inside before the ends are cut, scale and mill oil out of it "
+            "while both ends are open",
+            "Clamp it: a closed section jumps when the saw breaks through.",
+        )
+        for b in bought
     ]
     found += [
         Step(

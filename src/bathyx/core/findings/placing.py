@@ -35,7 +35,7 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
     t = r.sheet.thickness_mm
     clear = np.ones(len(spots), dtype=bool)
     for edge in r.panelled.edges_of[fitting.face]:
-        if roles[edge.id].kind == "roll":
+        if roles[edge.id].kind in ("roll", "whole"):
             continue
         distance = np.linalg.norm(space - edge.feet(space), axis=1)
         need = rim + TORCH_MM

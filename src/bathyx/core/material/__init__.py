@@ -2,11 +2,13 @@
 
 from bathyx.core.material.fitting_metals import FittingMetal, fitting_metals
 from bathyx.core.material.fluids import Fluid, fluid, fluids
+from bathyx.core.material.sections import Section, section, sections
 from bathyx.core.material.sheets import Sheet, SheetError, SheetMaterial, materials, parse_sheet, sheet
 
 __all__ = [
     "FittingMetal",
     "Fluid",
+    "Section",
     "Sheet",
     "SheetError",
     "SheetMaterial",
@@ -15,5 +17,7 @@ __all__ = [
     "fluids",
     "materials",
     "parse_sheet",
+    "section",
+    "sections",
     "sheet",
 ]

@@ -68,7 +68,8 @@ class Mark:
 
 @dataclass(frozen=True, eq=False)
 class Blank:
-    """One flat piece, its lower left corner at (0, 0). `faces` are the shell faces it makes, none for a baffle."""
+    """One flat piece, its lower left corner at (0, 0). `faces` are the shell faces it makes, none for a baffle. A `bought` one
+    is a section cut to length, laid open at the middle of its wall: a drawing to mark from, not a piece of sheet."""
 
     name: str
     thickness_mm: float
@@ -77,13 +78,20 @@ class Blank:
     bends: tuple[BendLine, ...]
     marks: tuple[Mark, ...]
     faces: tuple[str, ...]
-    role: Literal["shell", "baffle"]
+    role: Literal["shell", "baffle", "bought"]
+    stock: str = ""
 
     @cached_property
     def size_mm(self) -> tuple[float, float]:
         """Width and height of the bounding rectangle, as drawn."""
         low, high = self.outline.bounds
         return float(high[0] - low[0]), float(high[1] - low[1])
+
+    @property
+    def said_size(self) -> str:
+        """What to cut, in mm: both sides of a flat piece, or the bought section and its length."""
+        w, h = self.size_mm
+        return f"{self.stock} cut {h:.0f} long" if self.role == "bought" else f"{w:.0f} × {h:.0f}"
 
     @cached_property
     def area_mm2(self) -> float:
@@ -104,6 +112,7 @@ class Blank:
             tuple(Mark(m.start + shift, m.end + shift, m.text) for m in self.marks),
             self.faces,
             self.role,
+            self.stock,
         )
 
 

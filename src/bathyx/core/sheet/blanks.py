@@ -32,7 +32,7 @@ def shell_blanks(
     fittings: tuple[Fitting, ...],
     baffles: tuple[Baffle, ...],
     base: Shell,
-    names: tuple[str, tuple[str, ...]] = ("wrap", ()),
+    names: tuple[str, tuple[str, ...], str] = ("wrap", (), ""),
 ) -> tuple[Blank, ...]:
     """Blanks of a shell.
 
@@ -44,7 +44,7 @@ def shell_blanks(
         fittings: holes, placed on the `base` shell.
         baffles: marked where they cross.
         base: the inside without the split.
-        names: of a piece that holds the whole ring, and the faces that name the others.
+        names: of a piece that holds the whole ring, the faces that name the others, and what the ring is bought as.
     """
     found = []
     seated = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
@@ -78,7 +78,8 @@ def shell_blanks(
                     piece.bends,
                     (*marks, *piece.marks),
                     tuple(piece.lays),
-                    "shell",
+                    "bought" if piece.bought else "shell",
+                    names[2] if piece.bought else "",
                 )
             )
         )
@@ -104,9 +105,9 @@ def baffle_blanks(plates: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank
     )
 
 
-def _name(piece: FlatPiece, shell: Shell, names: tuple[str, tuple[str, ...]]) -> str:
+def _name(piece: FlatPiece, shell: Shell, names: tuple[str, tuple[str, ...], str]) -> str:
     faces = list(piece.lays)
-    whole, main = names
+    whole, main, _ = names
     parents = {face.split(":")[0] for face in faces}
     body = piece.rolled and whole == "body" and shell.by_id[faces[0]].role in ("wall", "floor", "roof")
     ring = {f.parent for f in shell.faces if f.role not in ("end", "sump")}

@@ -2,9 +2,9 @@
 
 Schools: `plates` (every edge welded), `two_l` (two bent pieces and two ends), `wrap` (one piece with a seam at
 the upper rear corner and two ends set in it), `perimeter` (two profile sides that cover a folded strip whose seam
-lies on the flat of the top), `rolled` (a rolled body and two ends), `pressed` (two halves with a flange seam). A family
-says which of them suit it and where their seams run (`MakeUpPlan`). Single edges may be chosen otherwise. Ends are always
-welded.
+lies on the flat of the top), `rolled` (a rolled body, or a bought section cut to length, and two ends), `pressed` (two
+halves with a flange seam). A family says which of them suit it and where their seams run (`MakeUpPlan`). Single edges
+may be chosen otherwise. Ends are always welded.
 """
 
 from __future__ import annotations
@@ -26,10 +26,11 @@ SCHOOLS: dict[str, str] = {
     "two_l": "Two bent pieces",
     "wrap": "One wrap",
     "perimeter": "Sides and perimeter",
-    "rolled": "Rolled body",
+    "rolled": "Rolled or bought body",
     "pressed": "Pressed halves",
 }
 SQUARE_DEG = 1.0
+APART = ("weld", "whole")
 
 
 class MakeUpError(Refusal):
@@ -67,14 +68,15 @@ class MakeUp(Frozen):
 
 @dataclass(frozen=True)
 class EdgeRole:
-    """What becomes of an edge: bent, welded with a joint, or rolled: the sheet runs on over it without either.
+    """What becomes of an edge: bent, welded with a joint, or rolled: the sheet runs on over it without either. `whole`: no
+    edge at all, but the line where the drawing of a bought section is laid open.
 
     `over` is the face that laps past the other by t.
     """
 
     edge: Edge
-    kind: Literal["bend", "weld", "roll"]
-    joint: Literal["bend", "corner", "lap", "butt", "roll"]
+    kind: Literal["bend", "weld", "roll", "whole"]
+    joint: Literal["bend", "corner", "lap", "butt", "roll", "whole"]
     over: str | None = None
 
     def run_past_mm(self, face: str, thickness_mm: float) -> float:
@@ -119,6 +121,12 @@ def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, 
             raise MakeUpError(
                 f"{edge.id}: ends and sumps are welded in this release; bend edges between the other faces"
             )
+        between_walls = not kept_apart and "sump" not in (a.role, b.role)
+        if plan.bought and between_walls:
+            if kind == "weld":
+                raise MakeUpError(f"{edge.id}: the body is {plan.bought}, bought whole; there is no seam to weld")
+            roles.append(EdgeRole(edge, "whole", "whole") if a.parent == b.parent else EdgeRole(edge, "roll", "roll"))
+            continue
         if edge.smooth:
             runs_on = a.parent != b.parent and not kept_apart and kind != "weld" and edge.id not in seams
             roles.append(EdgeRole(edge, "roll", "roll") if runs_on else EdgeRole(edge, "weld", "butt"))
@@ -182,7 +190,7 @@ def _refuse_closed_piece(shell: Shell, roles: list[EdgeRole]) -> None:
         return face
 
     for role in roles:
-        if role.kind == "weld":
+        if role.kind in APART:
             continue
         a, b = root(role.edge.a), root(role.edge.b)
         if a == b:

@@ -54,7 +54,7 @@ class Piece:
 
 def pieces_of(blanks: tuple[Blank, ...]) -> tuple[Piece, ...]:
     """Blanks as pieces to nest."""
-    return tuple(Piece(b.name, b.size_mm, b.area_mm2) for b in blanks)
+    return tuple(Piece(b.name, b.size_mm, b.area_mm2) for b in blanks if b.role != "bought")
 
 
 def nest(

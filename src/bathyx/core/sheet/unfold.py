@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely import Polygon, union_all
@@ -21,7 +21,7 @@ from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine, Mark
 from bathyx.core.sheet.heads import head_blank
 from bathyx.core.sheet.lay import Lay, lay_of
-from bathyx.core.sheet.makeup import BendRule, EdgeRole
+from bathyx.core.sheet.makeup import APART, BendRule, EdgeRole
 
 
 @dataclass(frozen=True, eq=False)
@@ -33,6 +33,7 @@ class FlatPiece:
     bends: tuple[BendLine, ...]
     marks: tuple[Mark, ...] = ()
     rolled: bool = False
+    bought: bool = False
 
 
 def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> list[FlatPiece]:
@@ -57,6 +58,8 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
         if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
             order = [order[i] for i in _kept(face.outline_uv[::-1], order)]
         by_face[face.id] = order
+    whole = any(role.kind == "whole" for role in roles)
+    ring = {n for r in roles if r.kind in ("roll", "whole") for n in (r.edge.a, r.edge.b)} if whole else set()
     pieces: list[FlatPiece] = []
     done: set[str] = set()
     for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
@@ -69,7 +72,11 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
             )
             done.add(face.id)
             continue
-        piece = _unfold_from(face, shell, by_face, thickness_mm, rule)
+        bought = face.id in ring
+        own = (
+            replace(rule, k_factor=0.5) if bought else rule
+        )  # nothing was bent here: the middle of the wall has its mass
+        piece = replace(_unfold_from(face, shell, by_face, thickness_mm, own), bought=bought)
         done |= set(piece.lays)
         pieces.append(piece)
     return pieces
@@ -85,7 +92,7 @@ def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t
         parent = shell.by_id[queue.pop(0)]
         for role in by_face[parent.id]:
             other = role.edge.b if role.edge.a == parent.id else role.edge.a
-            if role.kind == "weld" or other in lays:
+            if role.kind in APART or other in lays:
                 continue
             child, edge = shell.by_id[other], role.edge
             if role.kind == "roll":
@@ -115,7 +122,7 @@ def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t
 
 def _first_lay(face: Face, roles: list[EdgeRole], t: float, rule: BendRule) -> Lay:
     """Bends run up the sheet; a face without bends lies along its frame."""
-    bent = [r.edge for r in roles if r.kind != "weld"]
+    bent = [r.edge for r in roles if r.kind not in APART]
     if bent:
         up = (bent[0].end - bent[0].start) / bent[0].length_mm
         if up.sum() < 0:

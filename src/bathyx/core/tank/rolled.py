@@ -1,5 +1,6 @@
 """The rolled family: a round, obround, D-shaped or radiused body, lying, standing or leaning, with an end of its own kind at
-each side. All sizes are inside sizes in mm; the length runs between the lines where the ends begin.
+each side; rolled from sheet, or a length of a bought section whose sizes are the table's. All sizes are inside sizes in mm;
+the length runs between the lines where the ends begin.
 """
 
 from __future__ import annotations
@@ -13,7 +14,7 @@ from pydantic import model_validator
 from bathyx.core.geometry.outline import polygon_area
 from bathyx.core.geometry.shell import Array, Face
 from bathyx.core.geometry.surfaces import Meridian
-from bathyx.core.material import parse_sheet
+from bathyx.core.material import Section, materials, parse_sheet, section, sections
 from bathyx.core.tank.family import LiveDim, MakeUpPlan, Setting, TankFamily, choice, degrees, optional_size, part, size
 from bathyx.core.tank.section import Cap, Frame, HeadKind, Run, arc, carried, run_points, straight
 from bathyx.core.units.frozen import Frozen, checked
@@ -30,6 +31,7 @@ END_WORDS = {
     "cone": "cone",
 }
 SECTION_WORDS = {"round": "round", "obround": "obround", "d": "D, flat below", "radiused": "rectangle, radiused"}
+STOCK_WORDS = {"": "none: rolled from sheet", **{key: found.words for key, found in sections().items()}}
 AXIS_WORDS = {"lying": "lying", "standing": "standing", "leaning": "leaning"}
 HEADS: dict[str, HeadKind] = {
     "flat_on": "flat",
@@ -104,6 +106,7 @@ class RolledTank(TankFamily):
     family: Literal["rolled"] = "rolled"
     section: Literal["round", "obround", "d", "radiused"] = choice("Section", SECTION_WORDS, "round")
     axis: Literal["lying", "standing", "leaning"] = choice("Axis", AXIS_WORDS, "lying")
+    stock: str = choice("Bought section", STOCK_WORDS, "")
     length_mm: float = size("Length of the body")
     diameter_mm: float = size("Diameter", least=-1, default=0.0)
     width_mm: float = size("Width of the section", least=-1, default=0.0)
@@ -114,8 +117,18 @@ class RolledTank(TankFamily):
     front: End = part("Front or lower end", End())
     rear: End = part("Rear or upper end", End())
 
+    @model_validator(mode="before")
+    @classmethod
+    def _shaped_by_stock(cls, given: Any) -> Any:
+        """A bought section says its own shape where none is given."""
+        if isinstance(given, dict) and "section" not in given and given.get("stock") in sections():
+            return given | {"section": "round" if sections()[given["stock"]].kind == "round" else "radiused"}
+        return given
+
     @model_validator(mode="after")
     def _can_be_made(self) -> RolledTank:
+        if self.stock:
+            self._is_stocked()
         for name in self._sizes_wanted():
             if getattr(self, name) < 20:
                 word = {"diameter_mm": "a diameter", "width_mm": "a width", "height_mm": "a height"}[name]
@@ -131,16 +144,39 @@ class RolledTank(TankFamily):
             end.meridian(self._across, parse_sheet(self.sheet)[1])
         return self
 
+    def _is_stocked(self) -> None:
+        """Refusal where the bought section is none, not of this shape, or not to be had in the sheet's metal and wall."""
+        found = section(self.stock)
+        shape = "round" if found.kind == "round" else "radiused"
+        if shape != self.section:
+            raise Refusal(
+                f"{found.words} is {SECTION_WORDS[shape]}, not {SECTION_WORDS[self.section]}; set the section to {shape}"
+            )
+        found.refuse_unless(self.sheet)
+
+    @property
+    def bought(self) -> Section | None:
+        """The section that the body is cut from; None for one rolled from sheet."""
+        return section(self.stock) if self.stock else None
+
+    def written(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Without the bought section where there is none: files and frozen revisions from before it read the same."""
+        return {name: v for name, v in super().written(document).items() if name != "stock" or v}
+
     def _sizes_wanted(self) -> tuple[str, ...]:
+        if self.stock:
+            return ()
         return ("diameter_mm",) if self.section == "round" else ("width_mm", "height_mm")
 
     @property
     def _across(self) -> float:
-        return self.diameter_mm if self.section == "round" else min(self.width_mm, self.height_mm)
+        return min(self._size)
 
     @property
     def _size(self) -> tuple[float, float]:
         """Width and height of the section."""
+        if self.stock:
+            return section(self.stock).inside_mm(parse_sheet(self.sheet)[1])
         return (self.diameter_mm, self.diameter_mm) if self.section == "round" else (self.width_mm, self.height_mm)
 
     def _names(self) -> tuple[str, str, str, str]:
@@ -218,7 +254,8 @@ class RolledTank(TankFamily):
 
     def _radiused_runs(self, w: float, h: float) -> list[Run]:
         low, right, up, left = self._names()
-        r, a, b = self.corner_mm, w / 2, h / 2
+        a, b = w / 2, h / 2
+        r = section(self.stock).corner_mm(parse_sheet(self.sheet)[1]) if self.stock else self.corner_mm
         most = (min(w, h) - SHORTEST_MM) / 2
         if not 0 < r <= most:
             raise Refusal(
@@ -275,9 +312,12 @@ class RolledTank(TankFamily):
         return polygon_area(rim) * self.length_mm + heads
 
     def plan(self, school: str) -> MakeUpPlan | None:
-        """One rolled wall with its seam on a flat where there is one; a D has its floor welded in."""
+        """One rolled wall with its seam on a flat where there is one; a D has its floor welded in. A bought one has no seam."""
         if school != "rolled":
             return None
+        if self.stock:
+            split = None if self.section == "round" else self._names()[3]  # laid open where fittings are rarest
+            return MakeUpPlan(split, (), whole="body", bought=section(self.stock).words)
         low, _, up, left = self._names()
         if self.section == "d":
             last = self._runs(None)[-1].name
@@ -309,7 +349,9 @@ class RolledTank(TankFamily):
         along = "height" if self.axis == "standing" else "length"
         other = ("length", "width") if self.axis == "standing" else ("width", "height")
         ways: dict[str, tuple[str, ...]] = {"length_mm": (along,), "diameter_mm": other}
-        if self.section != "round":
+        if self.stock:
+            ways = {"length_mm": (along,)}
+        elif self.section != "round":
             ways = {
                 "length_mm": (along,),
                 "width_mm": ("width",),
@@ -322,6 +364,8 @@ class RolledTank(TankFamily):
 
     def shown(self, path: str) -> bool:
         """Whether a setting means something for this section and axis."""
+        if self.stock and path in ("section", "diameter_mm", "seam_deg", "width_mm", "height_mm", "corner_mm"):
+            return False
         if path in ("diameter_mm", "seam_deg"):
             return self.section == "round"
         if path in ("width_mm", "height_mm"):
@@ -335,8 +379,10 @@ class RolledTank(TankFamily):
         return self.axis == "leaning" if path == "lean_deg" else True
 
     def switched(self, path: str, value: Any) -> dict[str, Any]:
-        """Changes for a choice: another section takes its sizes from the one before."""
+        """Changes for a choice: another section takes its sizes from the one before, a bought one its shape and wall."""
         changes: dict[str, Any] = {path: value}
+        if path == "stock":
+            return changes | self._taken_from_stock(value)
         if path == "section" and value != self.section:
             w, h = self._size
             flat = End().model_dump()
@@ -349,6 +395,27 @@ class RolledTank(TankFamily):
                 changes |= {"width_mm": w, "height_mm": h, "front": flat, "rear": flat}
                 if value == "radiused":
                     changes["corner_mm"] = float(max(5, round(min(w, h) / 8)))
+        return changes
+
+    def _taken_from_stock(self, key: str) -> dict[str, Any]:
+        """What else changes with the bought section; back to sheet, the sizes that it had stay."""
+        w, h = self._size
+        t = parse_sheet(self.sheet)[1]
+        if not key:
+            corner = section(self.stock).corner_mm(t) if self.stock else self.corner_mm
+            return (
+                {"diameter_mm": w} if self.section == "round" else {"width_mm": w, "height_mm": h, "corner_mm": corner}
+            )
+        found = section(key)
+        try:
+            found.refuse_unless(self.sheet)
+            sheet = self.sheet
+        except Refusal:
+            sheet = found.nearest_sheet(self.sheet)
+        changes: dict[str, Any] = {"sheet": sheet, "section": "round" if found.kind == "round" else "radiused"}
+        if found.kind == "box":
+            flat = {"kind": "flat_on"}
+            changes |= {name: flat for name in ("front", "rear") if not getattr(self, name).kind.startswith("flat_")}
         return changes
 
     @classmethod
@@ -365,12 +432,31 @@ class RolledTank(TankFamily):
         standing = self.axis == "standing"
         along = box["height" if standing else "length"]
         w, h = box["width"], box["length" if standing else "height"]
-        sizes = {"diameter_mm": min(w, h)} if self.section == "round" else {"width_mm": w, "height_mm": h}
+        t = parse_sheet(self.sheet)[1]
+        sizes: dict[str, Any] = (
+            {"diameter_mm": min(w, h)} if self.section == "round" else {"width_mm": w, "height_mm": h}
+        )
+        if self.stock:
+            largest = self._largest(w, h)
+            sizes, (w, h) = {"stock": largest.key}, largest.inside_mm(t)
         deep = 0.0
         for end in (self.front, self.rear):
-            meridian = end.meridian(min(w, h), parse_sheet(self.sheet)[1])
+            meridian = end.meridian(min(w, h), t)
             deep += meridian.depth_mm if meridian else 0.0
         return {"length_mm": float(math.floor(along - deep)), **sizes}
+
+    def _largest(self, w: float, h: float) -> Section:
+        """The largest bought section of this kind and sheet within a width and a height. Refusal where there is none."""
+        material, t = parse_sheet(self.sheet)
+        kind, group = section(self.stock).kind, materials()[material].group
+        fits = [
+            s
+            for s in sections().values()
+            if s.kind == kind and t in s.walls_in(group) and s.inside_mm(t)[0] <= w and s.inside_mm(t)[1] <= h
+        ]
+        if not fits:
+            raise Refusal(f"no bought {kind} of {t:g} mm wall goes into {w:.0f} × {h:.0f} mm; roll the body from sheet")
+        return max(fits, key=lambda s: s.width_mm * s.height_mm)
 
     def dims(self) -> list[LiveDim]:
         """Length and diameter, or the section's width and height."""
@@ -378,6 +464,8 @@ class RolledTank(TankFamily):
         low, _ = self._caps()
         deep = low.meridian.depth_mm if low.meridian else 0.0
         n = self.length_mm
+        wide = "" if self.stock else "diameter_mm" if self.section == "round" else "width_mm"
+        high = "" if self.stock else "diameter_mm" if self.section == "round" else "height_mm"
 
         def at(x: float, y: float, z: float) -> Array:
             return np.array([x, y, z])
@@ -385,14 +473,13 @@ class RolledTank(TankFamily):
         if self.axis == "leaning":
             return []
         if self.axis == "standing":
-            across = "diameter_mm" if self.section == "round" else "height_mm"
             return [
-                LiveDim("side", at(h, 0, 0), at(0, 0, 0), across),
+                LiveDim("side", at(h, 0, 0), at(0, 0, 0), high),
                 LiveDim("side", at(0, 0, deep), at(0, 0, deep + n), "length_mm"),
-                LiveDim("end", at(0, w, 0), at(0, 0, 0), "diameter_mm" if self.section == "round" else "width_mm"),
+                LiveDim("end", at(0, w, 0), at(0, 0, 0), wide),
             ]
         return [
             LiveDim("side", at(deep + n, 0, 0), at(deep, 0, 0), "length_mm"),
-            LiveDim("side", at(0, 0, 0), at(0, 0, h), "diameter_mm" if self.section == "round" else "height_mm"),
-            LiveDim("end", at(0, w, 0), at(0, 0, 0), "diameter_mm" if self.section == "round" else "width_mm"),
+            LiveDim("side", at(0, 0, 0), at(0, 0, h), high),
+            LiveDim("end", at(0, w, 0), at(0, 0, 0), wide),
         ]

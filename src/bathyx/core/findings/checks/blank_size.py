@@ -7,14 +7,20 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.units import mm
+
+BAR_MM = 6000.0
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A blank larger than every stock sheet of this material; the remedy is the school with smaller pieces."""
     stocks = r.sheet.material.stock
     for blank in r.blanks:
+        if blank.role == "bought":
+            yield from _bar(blank)
+            continue
         short, long = sorted(blank.size_mm)
         if any(short <= min(s) and long <= max(s) for s in stocks):
             continue
@@ -37,3 +43,22 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             offers[0] if offers else None,
             tuple(offers[1:]),
         )
+
+
+def _bar(blank: Blank) -> Iterator[Finding]:
+    """A bought body longer than the bars it comes in."""
+    long = blank.size_mm[1]
+    if long <= BAR_MM:
+        return
+    yield Finding(
+        "sheet.bar",
+        "stop",
+        f"The body takes {mm(long)} of {blank.stock}; it comes in bars of {mm(BAR_MM)}",
+        "the body is cut from one bar",
+        "usual length of hollow sections, from memory",
+        "cut",
+        f"blank:{blank.name}",
+        mm(long),
+        mm(BAR_MM),
+        Remedy("Roll it from sheet", (("tank.stock", ""),)),
+    )

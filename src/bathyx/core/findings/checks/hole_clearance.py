@@ -35,7 +35,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
         for edge in r.panelled.edges_of[fitting.face]:
             role = roles[edge.id]
-            if role.kind == "roll":
+            if role.kind in ("roll", "whole"):
                 continue
             foot = edge.foot(spot)
             distance = math.dist(spot, foot)
