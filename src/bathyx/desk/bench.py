@@ -336,7 +336,14 @@ class Bench(QObject):
     # -- records --------------------------------------------------------------------------------------------------
 
     def add_record(self, kind: str, subject: str, payload: Mapping[str, Any], corrects: int | None = None) -> bool:
-        """Add an entry by the person at the bench. False, with the reason said, when it cannot be added."""
+        """Add an entry by the person at the bench. False, with the reason said, when it cannot be added.
+
+        Args:
+            kind: tick, weld, leak, repair and the like.
+            subject: what it is about: a step, an edge, a test.
+            payload: what is recorded.
+            corrects: number of the entry that it corrects.
+        """
         self.settle()
         try:
             self.register.add(self.job, kind, subject, dict(payload), self.who, corrects)

@@ -21,7 +21,14 @@ def nice_steps(span: float, most: int = 10) -> float:
 
 
 def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float = 150.0) -> Picture:
-    """Volume across, level up, with fill and dead levels: what a dipstick is marked from."""
+    """Volume across, level up, with fill and dead levels: what a dipstick is marked from.
+
+    Args:
+        e: the evaluated job.
+        units: metric or US, for every figure shown.
+        width: of the picture, points.
+        height: of the picture, points.
+    """
     curve, cap = e.results.capacity.curve, e.results.capacity
     low, high = curve.low_mm, curve.high_mm
     unit = unit_of("volume", units)
@@ -81,7 +88,14 @@ def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float 
 
 
 def design_chart(found: Design, units: Family, width: float = 160.0, height: float = 100.0) -> Picture:
-    """Half-width of the leak's interval against minutes of hold, both in powers of ten, with limit and the hold that decides."""
+    """Half-width of the leak's interval against minutes of hold, both in powers of ten, with limit and the hold that decides.
+
+    Args:
+        found: the designed test.
+        units: metric or US, for every figure shown.
+        width: of the picture, points.
+        height: of the picture, points.
+    """
     unit = unit_of("leak", units)
     x = np.log10([p.hold_min for p in found.points])
     y = np.log10([max(p.half_width, 1e-4) / unit.size for p in found.points])
@@ -131,7 +145,14 @@ def design_chart(found: Design, units: Family, width: float = 160.0, height: flo
 
 
 def trace_chart(samples: Sequence[Sample], units: Family, width: float = 160.0, height: float = 55.0) -> Picture:
-    """Gauge pressure as read (thin) and brought to the first temperature (thick), against minutes."""
+    """Gauge pressure as read (thin) and brought to the first temperature (thick), against minutes.
+
+    Args:
+        samples: readings in order of time.
+        units: metric or US, for every figure shown.
+        width: of the picture, points.
+        height: of the picture, points.
+    """
     t = np.array([s.t_s for s in samples]) / 60
     raw = np.array([s.gauge_kpa for s in samples])
     steady = steady_gauge_kpa(samples)

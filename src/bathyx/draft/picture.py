@@ -144,7 +144,16 @@ def stacked(pictures: Iterable[Picture], gap: float) -> Picture:
 def line(
     p: Iterable[float], q: Iterable[float], ink: str = "ink", width: float = 1.0, *, dashed: bool = False, tag: str = ""
 ) -> Poly:
-    """A straight line."""
+    """A straight line.
+
+    Args:
+        p: from, (2,) mm.
+        q: to, (2,) mm.
+        ink: name of its colour.
+        width: of the line, points.
+        dashed: or drawn through.
+        tag: what it stands for, for picking.
+    """
     return Poly(np.array([list(p), list(q)], float), ink, None, width, False, dashed, tag)
 
 
@@ -160,5 +169,17 @@ def box(  # noqa: PLR0913 - a place, a size, and how it is drawn
     dashed: bool = False,
     tag: str = "",
 ) -> Poly:
-    """A rectangle from its lower left corner."""
+    """A rectangle from its lower left corner.
+
+    Args:
+        x: left, mm.
+        y: bottom, mm.
+        w: width, mm.
+        h: height, mm.
+        ink: colour of its border, None without.
+        fill: colour inside, None without.
+        width: of the border, points.
+        dashed: or drawn through.
+        tag: what it stands for, for picking.
+    """
     return Poly(np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float), ink, fill, width, True, dashed, tag)

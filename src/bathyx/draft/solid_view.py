@@ -55,7 +55,14 @@ class Show:
 
 
 def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
-    """The whole tank."""
+    """The whole tank.
+
+    Args:
+        e: the evaluated job.
+        units: metric or US, for every figure shown.
+        eye: from where, and what is cut away.
+        what: fluid level, states of seams, leaks, what is lit.
+    """
     r = e.results
     right, up, into = eye.axes
 

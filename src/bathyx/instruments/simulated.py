@@ -87,7 +87,14 @@ class Rig:
             self._amount = (gauge_kpa + self._air(t)) * REFERENCE_K / self._kelvin(t)
 
     def schedule(self, gauge_kpa: float, hold_s: float, every_s: float, settle_s: float = 900.0) -> list[float]:
-        """Fill, let the air settle, top up, and return the times of a hold's readings, for runs without a wall clock."""
+        """Fill, let the air settle, top up, and return the times of a hold's readings, for runs without a wall clock.
+
+        Args:
+            gauge_kpa: pressure to fill to, gauge.
+            hold_s: length of the hold, s.
+            every_s: between readings, s.
+            settle_s: wait after the fill, s.
+        """
         self.fill_to(gauge_kpa, 0.0)
         with self._lock:
             self._advance(settle_s)

@@ -14,7 +14,14 @@ from bathyx.papers.sheet_of_paper import Paper
 
 
 def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
-    """A4, one row per blank, then one drawing per blank, then the nest."""
+    """A4, one row per blank, then one drawing per blank, then the nest.
+
+    Args:
+        e: the evaluated job.
+        path: file to write.
+        units: metric or US, for every figure shown.
+        foot: line under every page.
+    """
     job, r = e.job, e.results
     paper = Paper(path, "Cut list", f"{job.brief.name}, {r.sheet.name}, {SCHOOLS[job.makeup.school].lower()}", foot)
     rows = []

@@ -36,7 +36,14 @@ def write_dip_csv(e: Evaluation, path: Path) -> Path:
 
 
 def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
-    """Chart and table on paper."""
+    """Chart and table on paper.
+
+    Args:
+        e: the evaluated job.
+        path: file to write.
+        units: metric or US, for every figure shown.
+        foot: line under every page.
+    """
     paper = Paper(path, "Dip table", e.job.brief.name, foot)
     paper.words(
         "Calculated from inside sizes, net of baffles and bends, level tank. A measured filling beats it.", 9, "quiet"

@@ -24,6 +24,13 @@ def export_all(
     """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), figures (JSON) and test record; returns the paths.
 
     `folder` is there and empty: `write_all` gives one and puts it in its place.
+
+    Args:
+        e: the evaluated job.
+        folder: there and empty: `write_all` gives one and puts it in its place.
+        units: metric or US, for every figure shown.
+        record: what is on record; None for a job that was never recorded.
+        serial: the tank's number, None before it has one.
     """
     from bathyx.papers.dip_table import write_dip_csv, write_dip_pdf
     from bathyx.papers.test_record import write_test_record
@@ -44,7 +51,14 @@ def export_all(
 
 
 def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str = "") -> list[Path]:
-    """DXF per blank and the cut list, into a folder that is there."""
+    """DXF per blank and the cut list, into a folder that is there.
+
+    Args:
+        e: the evaluated job.
+        folder: that is there.
+        units: metric or US, for every figure shown.
+        foot: line under every page.
+    """
     from bathyx.papers.cut_list import write_cut_list
     from bathyx.papers.dxf import write_dxf
 

@@ -86,7 +86,17 @@ def width(text: str, font: str, size: float) -> float:
 
 
 def draw(canvas: Canvas, x: float, y: float, text: str, font: str, size: float, anchor: str = "l") -> None:
-    """Draw `text` at (x, y), its left end, middle or right end there (`anchor` l, c or r)."""
+    """Draw `text` at (x, y), its left end, middle or right end there (`anchor` l, c or r).
+
+    Args:
+        canvas: page to draw on.
+        x: points.
+        y: points.
+        text: one line.
+        font: family that is asked for; others step in for letters it lacks.
+        size: points.
+        anchor: l, c or r: the end that stands at x.
+    """
     if anchor != "l":
         x -= width(text, font, size) * (0.5 if anchor == "c" else 1.0)
     for by, part in _runs(text, font):
@@ -96,13 +106,27 @@ def draw(canvas: Canvas, x: float, y: float, text: str, font: str, size: float, 
 
 
 def fitting(text: str, font: str, size: float, room: float) -> float:
-    """The size, no larger than `size`, at which `text` is at most `room` wide; never below 4 pt."""
+    """The size, no larger than `size`, at which `text` is at most `room` wide; never below 4 pt.
+
+    Args:
+        text: one line.
+        font: its family.
+        size: largest, points.
+        room: points.
+    """
     wide = width(text, font, size)
     return size if wide <= room else max(size * room / wide, LEAST_PT)
 
 
 def split(text: str, font: str, size: float, room: float) -> list[str]:
-    """`text` in lines of at most `room` points; a word that is longer than a line is broken."""
+    """`text` in lines of at most `room` points; a word that is longer than a line is broken.
+
+    Args:
+        text: a paragraph.
+        font: its family.
+        size: points.
+        room: length of a line, points.
+    """
     lines = []
     for paragraph in spelled(text).split("\n"):
         line = ""

@@ -23,6 +23,15 @@ def paint(
     """Paint into the rectangle (points, lower left corner) and return the scale, points per mm.
 
     `scale` fixes it (72/25.4 is full size); without it the picture is fitted with room for dimensions.
+
+    Args:
+        canvas: page to paint on.
+        picture: in mm.
+        x: left of the rectangle, points.
+        y: its bottom, points.
+        w: its width, points.
+        h: its height, points.
+        scale: points per mm, 72/25.4 for full size; None fits it with room for dimensions.
     """
     use_fonts()
     left, bottom, right, top = picture.bounds

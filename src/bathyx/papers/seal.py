@@ -38,7 +38,14 @@ class Seal:
 
 
 def sealed(record: JobRecord, serial: str, uid: str, today: date | None = None) -> str:
-    """The text for the QR code of a paper of this record."""
+    """The text for the QR code of a paper of this record.
+
+    Args:
+        record: of the tank.
+        serial: the tank's number.
+        uid: of the job.
+        today: date on the paper; None is the date of the computer.
+    """
     state = "TIGHT" if record.proven is not None else "NOT PROVEN"
     if any(entry.payload.get("simulated") for entry in record.proof.entries):
         state += " SIMULATED"

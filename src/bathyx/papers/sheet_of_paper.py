@@ -64,7 +64,14 @@ class Paper:
         self.y -= 16
 
     def words(self, text: str, size: float = 9, ink: str = "ink", bold: bool = False) -> None:
-        """A paragraph over the full width."""
+        """A paragraph over the full width.
+
+        Args:
+            text: the paragraph.
+            size: points.
+            ink: name of its colour.
+            bold: or plain.
+        """
         font = BOLD if bold else REGULAR
         self._numbered |= spelled(text) != text
         for part in split(text, font, size, self.width - 2 * MARGIN):
@@ -76,7 +83,14 @@ class Paper:
     def table(
         self, heads: Sequence[str], rows: Sequence[Sequence[str]], shares: Sequence[float], size: float = 8.5
     ) -> None:
-        """A table; `shares` are column widths as parts of the page, words wrap in their cell."""
+        """A table; `shares` are column widths as parts of the page, words wrap in their cell.
+
+        Args:
+            heads: of the columns.
+            rows: of cells, each as long as `heads`.
+            shares: column widths as parts of the page.
+            size: points.
+        """
         whole = self.width - 2 * MARGIN
         widths = [share / sum(shares) * whole for share in shares]
 
@@ -102,7 +116,15 @@ class Paper:
         self.y -= 14
 
     def picture(self, picture: Picture, height: float, caption: str = "", share: float = 1.0, at: float = 0.0) -> None:
-        """A picture fitted into `share` of the width, starting at `at`; moves down only when it fills the row."""
+        """A picture fitted into `share` of the width, starting at `at`; moves down only when it fills the row.
+
+        Args:
+            picture: in mm.
+            height: points.
+            caption: under it.
+            share: of the width, 0 to 1.
+            at: where it begins, as a share of the width.
+        """
         whole = self.width - 2 * MARGIN
         if at == 0.0:
             self.room(height)

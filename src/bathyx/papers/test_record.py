@@ -23,7 +23,15 @@ from bathyx.register import JobRecord
 
 
 def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path: Path, units: Family) -> Path:
-    """A4. A tank that is not proven gets a record that says NOT PROVEN in its head."""
+    """A4. A tank that is not proven gets a record that says NOT PROVEN in its head.
+
+    Args:
+        e: the evaluated job.
+        record: what is on record.
+        serial: the tank's number, None before it has one.
+        path: file to write.
+        units: metric or US, for every figure shown.
+    """
     job, r = e.job, e.results
     proven = record.proven
     simulated = any(entry.payload.get("simulated") for entry in record.proof.entries)

@@ -16,7 +16,15 @@ from bathyx.papers.sheet_of_paper import Paper
 def write_traveller(
     e: Evaluation, path: Path, units: Family, ticked: dict[str, str] | None = None, foot: str = ""
 ) -> Path:
-    """A4; `ticked` maps step ids to who and when, `foot` stands under every page."""
+    """A4; `ticked` maps step ids to who and when, `foot` stands under every page.
+
+    Args:
+        e: the evaluated job.
+        path: file to write.
+        units: metric or US, for every figure shown.
+        ticked: step ids to who and when.
+        foot: line under every page.
+    """
     job, r = e.job, e.results
     ticked = ticked or {}
     paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}", foot)

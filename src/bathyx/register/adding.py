@@ -103,7 +103,17 @@ class Adding:
         who: str,
         corrects: int | None = None,
     ) -> Entry:
-        """Add an entry, or give back the one with this token when it got there before."""
+        """Add an entry, or give back the one with this token when it got there before.
+
+        Args:
+            uid: of the job.
+            revision: it is made under.
+            kind: of the entry.
+            subject: what it is about.
+            payload: JSON of plain values.
+            who: at the bench.
+            corrects: number of the entry that it corrects.
+        """
         known = self.known(uid)
         if known is not None:
             return known

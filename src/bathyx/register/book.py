@@ -28,13 +28,36 @@ class Book(Protocol):
     def add(
         self, job: Job, kind: str, subject: str, payload: dict[str, Any], who: str, corrects: int | None = None
     ) -> Entry:
-        """Add an entry."""
+        """Add an entry.
+
+        Args:
+            job: as it stands: frozen as a revision where it changed.
+            kind: of the entry.
+            subject: what it is about.
+            payload: JSON of plain values.
+            who: at the bench.
+            corrects: number of the entry that it corrects.
+        """
 
     def add_readings(self, hold: Entry, rows: list[list[float]], who: str, *, line: Sequence[str] = ()) -> Entry:
-        """Add readings of a hold."""
+        """Add readings of a hold.
+
+        Args:
+            hold: the entry that began it.
+            rows: readings, as the hold stores them.
+            who: at the bench.
+            line: what went wrong on the gauge line meanwhile.
+        """
 
     def add_test(self, job: Job, hold: Entry, payload: dict[str, Any], who: str) -> Entry:
-        """End a hold."""
+        """End a hold.
+
+        Args:
+            job: of the hold.
+            hold: the entry that began it.
+            payload: the verdict with its figures.
+            who: signs.
+        """
 
     def entries(self, uid: str) -> tuple[Entry, ...]:
         """Every entry of a job, oldest first."""
@@ -67,7 +90,14 @@ class Book(Protocol):
         """Count and hash of the chain."""
 
     def find(self, words: str = "", fluid: str = "", since: str = "", until: str = "") -> tuple[Found, ...]:
-        """Tanks that hold every word."""
+        """Tanks that hold every word.
+
+        Args:
+            words: all of them must be found; in any case.
+            fluid: key of a fluid, empty for any.
+            since: first day, ISO, empty for any.
+            until: last day, ISO, empty for any.
+        """
 
     def document(self, uid: str, number: int) -> str:
         """A frozen revision."""

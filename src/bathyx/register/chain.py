@@ -58,7 +58,20 @@ class Broken:
 def digest_of(  # noqa: PLR0913, PLR0917 - the columns of an entry
     previous: str, id_: int, uid: str, revision: int, kind: str, subject: str, payload: str, who: str, at: str, corrects: int | None
 ) -> str:  # fmt: skip
-    """The hash of an entry with these columns after the entry whose hash is `previous`."""
+    """The hash of an entry with these columns after the entry whose hash is `previous`.
+
+    Args:
+        previous: hash of the entry before.
+        id_: number of the entry.
+        uid: of the job.
+        revision: it was made under.
+        kind: of the entry.
+        subject: what it is about.
+        payload: its JSON as stored.
+        who: made it.
+        at: UTC, ISO.
+        corrects: number of the entry that it corrects.
+    """
     content = [previous, id_, uid, revision, kind, subject, payload, who, at, corrects]
     return hashlib.sha256(
         json.dumps(content, ensure_ascii=False, default=repr).encode("utf-8", "surrogatepass")
@@ -82,6 +95,12 @@ def broken_places(
     """Every place where rows contradict the chain or the chain contradicts `heads`; at most `most` of them.
 
     `pulse` is called every few hundred records.
+
+    Args:
+        connection: to the register.
+        heads: how far the chain is known to have come.
+        pulse: called every few hundred records.
+        most: places looked for.
     """
     found: list[Broken] = []
     bound = _Bound()

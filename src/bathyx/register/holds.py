@@ -170,6 +170,12 @@ def adopt_hold_file(home: Path, register: Book, job: Job, terms_of: Callable[[Ma
     """Bring the hold file that an earlier Bathyx left for this job into the register; True when there was one.
 
     `terms_of` makes terms of its head. The file is kept beside, renamed.
+
+    Args:
+        home: folder of the shop.
+        register: to bring it into.
+        job: whose hold it is.
+        terms_of: makes terms of the head of the file, which is kept beside, renamed.
     """
     path = home / f"hold-{job.uid}.jsonl"
     try:

@@ -71,5 +71,12 @@ class EntryRow(Base):
 
 
 def search_words(serial: str, name: str, customer: str, fluid: str) -> str:
-    """What a tank is found by, in folded case."""
+    """What a tank is found by, in folded case.
+
+    Args:
+        serial: the tank's number.
+        name: of the job.
+        customer: of the job.
+        fluid: its name.
+    """
     return " ".join((serial, name, customer, fluid)).casefold()

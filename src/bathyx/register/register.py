@@ -121,13 +121,28 @@ class Register:
         """Add readings to a hold, under the revision it was begun on, with what went wrong on the line meanwhile.
 
         RegisterError when they cannot be written.
+
+        Args:
+            hold: the entry that began it.
+            rows: readings, as the hold stores them.
+            who: at the bench.
+            token: names the attempt: one that got there before is given back.
+            line: what went wrong on the gauge line meanwhile.
         """
         payload = {"rows": rows} | ({"line": list(line)} if line else {})
         with self._adding(token) as adding:
             return adding.append(hold.job_uid, hold.revision, "readings", str(hold.id), payload, who.strip())
 
     def add_test(self, job: Job, hold: Entry, payload: dict[str, Any], who: str, token: str = "") -> Entry:
-        """Finish a hold as a test of the design it was begun on. RegisterError when it is finished already or not this job's."""
+        """Finish a hold as a test of the design it was begun on. RegisterError when it is finished already or not this job's.
+
+        Args:
+            job: of the hold.
+            hold: the entry that began it.
+            payload: the verdict with its figures.
+            who: signs.
+            token: names the attempt: one that got there before is given back.
+        """
         if not who.strip():
             raise RegisterError(NO_NAME)
         if hold.job_uid != job.uid:

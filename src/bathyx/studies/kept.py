@@ -14,7 +14,14 @@ MOST_KEPT = 100
 
 
 def keep(home: Path, kind: Kind, inputs: Any, result: Any) -> None:
-    """Keep a result under the content of its inputs. What cannot be kept is done again another time; nothing is said."""
+    """Keep a result under the content of its inputs. What cannot be kept is done again another time; nothing is said.
+
+    Args:
+        home: folder of the shop.
+        kind: of study.
+        inputs: its frozen inputs.
+        result: what it found.
+    """
     path = _place(home, kind, inputs)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -53,6 +53,12 @@ def missing_for_proof(
     """What the build lacks before a test of the whole tank can prove it, in words; empty when nothing does.
 
     A pipe or compartment is tested by itself before the tank is closed: it waits for nothing.
+
+    Args:
+        evaluation: the job as it stands.
+        ticks: ids of the steps ticked.
+        seam_states: state of each seam by its edge, as the record has it.
+        what: the thing tested: `tank`, a pipe or a compartment.
     """
     if what != "tank":
         return ""

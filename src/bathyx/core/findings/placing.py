@@ -20,6 +20,12 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
     """Places (n, 2) in (u, v) where `fitting` may sit on its face, on a grid; (0, 2) when there is none.
 
     `apart_from` is the id of a fitting that does not count: the one that is moved.
+
+    Args:
+        job: for the other fittings.
+        r: its results.
+        fitting: what looks for a place; its own u and v do not count.
+        apart_from: id of a fitting that does not count: the one that is moved.
     """
     face = r.shell.by_id.get(fitting.face)
     if face is None:
@@ -56,7 +62,14 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
 
 
 def nearest_spot(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> tuple[float, float] | None:
-    """The free place nearest to where `fitting` wishes to be; None when the face has none."""
+    """The free place nearest to where `fitting` wishes to be; None when the face has none.
+
+    Args:
+        job: for the other fittings.
+        r: its results.
+        fitting: with u and v, mm, where it wishes to be.
+        apart_from: id of a fitting that does not count.
+    """
     spots = free_spots(job, r, fitting, apart_from)
     if not len(spots):
         return None
@@ -92,7 +105,18 @@ def _looking(r: Results, role: str, way: str) -> tuple[str, Array, Array]:
 
 
 def within(low: Array, high: Array, along: float, across: float) -> tuple[float, float]:
-    """The place at shares of a region, in tenths of a millimetre."""
+    """The place at shares of a region, in tenths of a millimetre.
+
+    Args:
+        low: (2,) corner of the region, mm.
+        high: (2,) the opposite corner, mm.
+        along: share of the way along u, 0 to 1.
+        across: share of the way along v, 0 to 1.
+
+    >>> import numpy as np
+    >>> within(np.zeros(2), np.array([200.0, 100.0]), 0.5, 0.25)
+    (100.0, 25.0)
+    """
     u, v = low + (high - low) * np.array([along, across])
     return round(float(u), 1), round(float(v), 1)
 

@@ -51,7 +51,17 @@ class Figure:
 
 
 def formula(key: str, title: str, expression: str, *, source: str, valid: str, check: str, tolerance: str) -> Formula:
-    """Declare a formula and enter it in the ledger. A key is used once; a second use is a programming error."""
+    """Declare a formula and enter it in the ledger. A key is used once; a second use is a programming error.
+
+    Args:
+        key: room and name, unique.
+        title: what it gives, for a person.
+        expression: the formula as it would stand in a handbook.
+        source: where it comes from.
+        valid: what it holds for.
+        check: the test that holds it, with its outside reference.
+        tolerance: how near it is held.
+    """
     entry = Formula(key, title, expression, source, valid, check, tolerance)
     if _LEDGER.get(key, entry) != entry:
         raise Refusal(f"formula key {key!r} is declared twice")

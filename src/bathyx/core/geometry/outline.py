@@ -366,7 +366,15 @@ def _middle(outline: Outline, i: int) -> Array:
 
 
 def notched(outline: Outline, x: float, width: float, deep: float, *, lower: bool) -> tuple[Outline, float]:
-    """The outline with a square notch in its lower or upper side about `x`, and how much of the side it takes, mm."""
+    """The outline with a square notch in its lower or upper side about `x`, and how much of the side it takes, mm.
+
+    Args:
+        outline: of a plate, mm.
+        x: middle of the notch, mm.
+        width: of the notch, mm.
+        deep: of the notch, mm.
+        lower: in the lower side, else the upper.
+    """
     a, b = (x - width / 2, x + width / 2) if lower else (x + width / 2, x - width / 2)
     one, _ = split_at(outline, a, lower=lower)
     two, _ = split_at(one, b, lower=lower)

@@ -74,7 +74,14 @@ def least_of(test: PlannedTest, *, fuel: bool, pressurised: bool, working_kpa: f
 
 
 def least_here(test: PlannedTest, brief: Brief, fluid: Fluid, height_mm: float) -> Least:
-    """The least of a planned test of a tank `height_mm` high, by its brief and its own fluid."""
+    """The least of a planned test of a tank `height_mm` high, by its brief and its own fluid.
+
+    Args:
+        test: the planned test.
+        brief: slope, braking and working pressure.
+        fluid: of the tank.
+        height_mm: inside height of the tank.
+    """
     return least_of(
         test,
         fuel=fluid.fuel,

@@ -101,6 +101,12 @@ def proposed(fuel: bool, pressurised: bool, water: bool, least_kpa: float) -> tu
     """The tests that suit a fluid and service, common practice: many makers do two.
 
     `least_kpa` is the least pressure of an air test here, or of the water test of a pressurised tank.
+
+    Args:
+        fuel: the fluid burns.
+        pressurised: the tank works under pressure.
+        water: it is filled with water to test anyway.
+        least_kpa: least pressure of an air test here, or of the water test of a pressurised tank, gauge.
     """
     kpa = float(-(-least_kpa // 1)) if least_kpa > 0 else 5.0
     soap = PlannedTest(method="air_soap", test_kpa=kpa, hold_min=USUAL_HOLD_MIN["air_soap"])

@@ -123,6 +123,13 @@ def sensible(
 
     `target_kpa` gauge is the pressure the hold was to stand at; None takes what the trace began at.
     `atmosphere_kpa` turns an absolute trace to gauge where no barometer was read.
+
+    Args:
+        trace: the readings of a hold.
+        target_kpa: gauge pressure the hold was to stand at; None takes what the trace began at.
+        atmosphere_kpa: turns an absolute trace to gauge where no barometer was read.
+        resolution_kpa: the gauge's step, None where not known.
+        temp_resolution_c: the thermometer's step, None where not known.
     """
     if len(trace.t) < LEAST_READINGS:
         return Sense(trace, f"{len(trace.t)} readings are too few; at least {LEAST_READINGS} are needed")

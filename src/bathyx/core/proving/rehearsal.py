@@ -40,6 +40,14 @@ def made_up_hold(
     barometer as it would be typed at both ends, where it is.
 
     Sixteen seeds in a row go through both ways of the barometer, of the day's warming, of an altitude and a lag not known.
+
+    Args:
+        bench: what the hold is run on: pressure, volume, how it settles.
+        sensors: the gauge and its errors.
+        around: air, barometer and altitude as they truly are.
+        leak_ml_min: at the test pressure, mL/min of air at 20 °C and 101.325 kPa.
+        hold_s: length of the hold, s.
+        seed: of the made-up noise; equal seeds give equal traces.
     """
     rng = np.random.default_rng(seed)
     lead = bench.settle_min * 60

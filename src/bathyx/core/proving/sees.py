@@ -53,7 +53,14 @@ def drops_per_hour(leak_ml_min: float, test_kpa: float, head_kpa: float, viscosi
 
 
 def leak_words(leak_ml_min: float, fluid_key: str = "diesel", test_kpa: float = 20.0, head_kpa: float = 2.5) -> str:
-    """A leak in words: bubbles under water, and drops of the tank's own fluid."""
+    """A leak in words: bubbles under water, and drops of the tank's own fluid.
+
+    Args:
+        leak_ml_min: mL/min of air at 20 °C and 101.325 kPa.
+        fluid_key: the tank's fluid.
+        test_kpa: gauge pressure of the test.
+        head_kpa: pressure of the fluid where the leak is taken to be.
+    """
     if leak_ml_min <= 0:
         return "no leak"
     bubbles = bubbles_per_s(leak_ml_min)

@@ -20,7 +20,14 @@ from bathyx.core.sheet.unfold import FlatPiece, unfold
 
 @remembered()
 def pieces_of(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> tuple[FlatPiece, ...]:
-    """The unfolded pieces, kept while the shell and its make-up stay the same."""
+    """The unfolded pieces, kept while the shell and its make-up stay the same.
+
+    Args:
+        shell: panelled.
+        roles: what becomes of its edges.
+        thickness_mm: of the sheet.
+        rule: radius and K of bends.
+    """
     return tuple(unfold(shell, roles, thickness_mm, rule))
 
 

@@ -76,7 +76,14 @@ class Lay:
 
 
 def lay_of(face: Face, up: Array, thickness_mm: float, k_factor: float) -> Lay:
-    """The face in a plane of its own: a planar one with `up` (3,) upward, a rolled one with its axis upward."""
+    """The face in a plane of its own: a planar one with `up` (3,) upward, a rolled one with its axis upward.
+
+    Args:
+        face: of the shell.
+        up: (3,) direction that shall point up the sheet.
+        thickness_mm: of the sheet.
+        k_factor: place of the neutral surface for radii that are bends.
+    """
     if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
         neutral = neutral_mm(face.on.radius, face.on.outward, thickness_mm, k_factor)
         return Lay(None, face.on, neutral, np.eye(2), np.zeros(2))

@@ -66,6 +66,12 @@ def nest(
     """The nest with the least sheet area. `progress(share)` returns False to stop (raises NestStopped).
 
     Raises NestError naming the first blank that is larger than every stock sheet.
+
+    Args:
+        blanks: the pieces, as rectangles.
+        stocks: (width, length) of stock sheets, mm.
+        gap_mm: between pieces.
+        progress: called with the share done; False stops.
     """
     from rectpack import MaxRectsBaf, MaxRectsBssf, PackingMode, SkylineMwfl, newPacker
 

@@ -97,7 +97,14 @@ class MeasuredBox(Frozen):
 
     @classmethod
     def around(cls, length_mm: float, width_mm: float, height_mm: float, spare_mm: float = 30.0) -> MeasuredBox:
-        """A space round a tank whose inside is given, for a job that begins with the tank; `spare_mm` for its sheet."""
+        """A space round a tank whose inside is given, for a job that begins with the tank; `spare_mm` for its sheet.
+
+        Args:
+            length_mm: inside length of the tank.
+            width_mm: inside width.
+            height_mm: inside height.
+            spare_mm: added each way for its sheet.
+        """
         c = Clearance()
         return cls(
             width=Reading.of(width_mm + c.left_mm + c.right_mm + spare_mm),

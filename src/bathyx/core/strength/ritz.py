@@ -41,7 +41,14 @@ def _outer(a: Array, b: Array) -> Array:
 
 
 def solve(aspect: float, poisson: float, loads: Sequence[float], held: bool) -> list[Answer]:
-    """Answers at rising `loads` for b/a = `aspect`. Raises ArithmeticError when Newton's method does not settle."""
+    """Answers at rising `loads` for b/a = `aspect`. Raises ArithmeticError when Newton's method does not settle.
+
+    Args:
+        aspect: long side over short, 1 or more.
+        poisson: of the sheet.
+        loads: rising, as q a⁴ / (E t⁴).
+        held: edges held against pulling in, else free to.
+    """
     nodes, weight = legendre.leggauss(2 * POINTS)
     keep = nodes > 0  # a quarter of the plate: everything is even or odd
     x, weight = nodes[keep], weight[keep]

@@ -30,6 +30,13 @@ def size(
     """A length of a family in mm: what to call it, which ways of the inside box it makes longer, its open lower bound.
 
     Optional sizes that are 0 when they are not wanted have `least` below 0 and a default.
+
+    Args:
+        label: what it is called.
+        ways: ways of the inside box that it makes longer.
+        least: open lower bound, mm; below 0 for a size that is 0 where not wanted.
+        most: upper bound, mm.
+        default: mm; without one it must be given.
     """
     return Field(default, gt=least, le=most, title=label, json_schema_extra={"unit": "length", "ways": list(ways)})
 
@@ -50,7 +57,14 @@ def optional_size(label: str, most: float = 20_000) -> Any:
 
 
 def degrees(label: str, default: float, least: float, most: float) -> Any:
-    """An angle of a family in degrees."""
+    """An angle of a family in degrees.
+
+    Args:
+        label: what it is called.
+        default: degrees.
+        least: smallest, degrees.
+        most: largest, degrees.
+    """
     return Field(default, ge=least, le=most, title=label, json_schema_extra={"unit": "angle"})
 
 

@@ -32,12 +32,28 @@ class Run:
 
 
 def straight(name: str, start: tuple[float, float], end: tuple[float, float], role: Role = "wall") -> Run:
-    """A straight run."""
+    """A straight run.
+
+    Args:
+        name: of the face it makes.
+        start: (p, q) mm.
+        end: (p, q) mm.
+        role: of the face.
+    """
     return Run(name, start, end, role)
 
 
 def arc(name: str, centre: tuple[float, float], radius: float, first: float, last: float, role: Role = "wall") -> Run:
-    """An arc about `centre` (p, q) from angle `first` to `last`, radians."""
+    """An arc about `centre` (p, q) from angle `first` to `last`, radians.
+
+    Args:
+        name: of the face it makes.
+        centre: (p, q) mm.
+        radius: mm.
+        first: angle where it begins, radians from p towards q.
+        last: angle where it ends; smaller than `first` where the tank lies outside it.
+        role: of the face.
+    """
     at = [(centre[0] + radius * math.cos(t), centre[1] + radius * math.sin(t)) for t in (first, last)]
     return Run(name, at[0], at[1], role, centre, radius, first, last)
 
@@ -92,6 +108,14 @@ def carried(
     """The faces of a body: its walls in the order of `runs`, then the low and the high end.
 
     `lean`: how far the low and the high flat end shift along the axis for each mm of q, at q = 0 at their places.
+
+    Args:
+        runs: the section, closed, counter-clockwise against the axis.
+        frame: where it stands.
+        length_mm: between the ends.
+        low: the end at the origin.
+        high: the end away from it.
+        lean: how far the low and the high flat end shift along the axis for each mm of q, at q = 0 at their places.
     """
     rows = [run_points(run) for run in runs]
     faces: list[Face] = [_wall(run, row, frame, length_mm, lean) for run, row in zip(runs, rows, strict=True)]

@@ -9,7 +9,14 @@ from bathyx.register import JobRecord
 
 
 def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
-    """A line or two on what `tag` names; empty when there is nothing to say."""
+    """A line or two on what `tag` names; empty when there is nothing to say.
+
+    Args:
+        e: the evaluated job.
+        record: what is on record of it.
+        units: metric or US.
+        tag: of a thing in a drawing, as in `face:top`.
+    """
     kind, _, name = tag.partition(":")
     if kind == "gravity":
         return f"Centre of gravity {e.results.weight.height.working}"

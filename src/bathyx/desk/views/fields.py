@@ -40,7 +40,14 @@ def words(text: str, look: str = "", wrap: bool = True) -> QLabel:
 
 
 def button(text: str, name: str, do: Callable[[], Any], look: str = "") -> QPushButton:
-    """A button with an object name, so that tests and screen readers find it."""
+    """A button with an object name, so that tests and screen readers find it.
+
+    Args:
+        text: on the button.
+        name: object name, for tests and screen readers.
+        do: called when pressed.
+        look: main, plain or quiet.
+    """
     made = QPushButton(text.replace("&", "&&"))
     made.setObjectName(name)
     made.setAccessibleName(text)

@@ -30,7 +30,14 @@ class Notices(QWidget):
         self.hide()
 
     def put(self, key: str, look: str, text: str, ways: Sequence[Way] = ()) -> None:
-        """Show or change a notice. `look` is stop, warn or note; `ways` are (label, object name, what it does)."""
+        """Show or change a notice. `look` is stop, warn or note; `ways` are (label, object name, what it does).
+
+        Args:
+            key: of the notice; the same key changes it.
+            look: stop, warn or note.
+            text: what it says.
+            ways: (label, object name, what it does) of its buttons.
+        """
         self._wanted[key] = (look, text[:MOST_LETTERS], tuple(ways))
         self._show()
 
