@@ -79,6 +79,15 @@ def test_it_is_cut_to_length_not_rolled_and_not_nested():
     assert body.size_mm[0] == pytest.approx(math.pi * 216.1, rel=1e-6)
 
 
+@pytest.mark.parametrize(("stock", "metal"), [("box-200x100", "s235/4"), ("tube-219.1", "304/3")])
+def test_the_dry_weight_has_the_bar_in_it(stock, metal):
+    r = results(bought(stock, metal), inside={"baffles": {"by_rule": False}})
+    ends = sum(r.sheet.mass_kg(b.area_mm2) for b in r.blanks if b.role != "bought")
+    bar = section(stock).kg_per_m(r.sheet.thickness_mm, r.sheet.material.density) * 0.8
+    assert 0 < r.weight.dry.value - bar - ends < 0.15  # the weld metal of two seams
+    assert r.weight.centre_dry == pytest.approx(sum(r.shell.bounds) / 2, abs=0.01)
+
+
 def test_a_hole_in_its_wall_stands_on_the_drawing_laid_open():
     hole = {"id": "F1", "kind": "filler", "face": "top", "u_mm": 400, "v_mm": 0, "hole_mm": 40}
     r = results(bought("box-200x100", "s235/4"), inside={"fittings": [hole]})

@@ -335,3 +335,49 @@ def test_a_corner_is_taken_off_a_segment_as_a_geometry_library_would(at, lower):
     assert abs(made.area_mm2) == pytest.approx(flat.difference(square).area, rel=5e-4)
     assert taken == pytest.approx(flat.boundary.intersection(square).length, rel=5e-4)
     assert corner_taken(whole, x, 20.0, 400.0, lower=lower) is None
+
+
+@pytest.mark.parametrize("axis", ["lying", "standing", "leaning"])
+@pytest.mark.parametrize(
+    ("section", "w", "h", "rim"),
+    [("radiused", 420.0, 260.0, 60.0), ("obround", 420.0, 260.0, 130.0), ("obround", 200.0, 330.0, 100.0)],
+)
+def test_a_flanged_end_on_a_body_that_is_not_round_against_its_slabs(axis, section, w, h, rim):
+    """Volume by slabs: rounded rectangles whose corner is r(z) = rim − c + √(c² − z²), geometry; blank by its middle surface."""
+    corner, t = 25.0, 3.0
+    end = {"kind": "flanged", "knuckle_mm": corner}
+    more = {"corner_mm": rim} if section == "radiused" else {}
+    tank = RolledTank(
+        section=section, axis=axis, length_mm=600, width_mm=w, height_mm=h, sheet="304/3", front=end, rear=end, **more
+    )
+    a, b = w / 2 - rim, h / 2 - rim
+
+    def area(z):
+        r = rim - corner + math.sqrt(corner**2 - z**2)
+        return math.pi * r**2 + 4 * (a + b) * r + 4 * a * b
+
+    heads = 2 * quad(area, 0, corner, epsabs=1e-4)[0]
+    body = (math.pi * rim**2 + 4 * (a + b) * rim + 4 * a * b) * 600
+    shell = tank.shell()
+    assert shell.volume_mm3 == pytest.approx(body + heads, rel=2e-6)
+    assert tank.volume_mm3() == pytest.approx(body + heads, rel=2e-6)
+    r = evaluate(Job(tank=tank, makeup={"school": "rolled"})).results
+    rims = [
+        s
+        for s in r.seams
+        if s.joint == "butt" and "long seam" not in s.title and "side:" not in s.title and "top:" not in s.title
+    ]
+    girth = 2 * math.pi * rim + 4 * (a + b)
+    assert sorted(s.length_mm for s in rims)[-2:] == pytest.approx([girth, girth], rel=1e-6)
+    blank = next(x for x in r.blanks if x.name.startswith(("front", "bottom", "lower")))
+    # Middle surface: quarter torus and straight quarter pipes of radius c + t/2 about rim − c, and the flat.
+    inner, c = rim - corner, corner + t / 2
+    middle = (
+        2 * math.pi * (math.pi / 2 * inner * c + c**2)
+        + 4 * (a + b) * (math.pi / 2 * c + inner)
+        + math.pi * inner**2
+        + 4 * a * b
+    )
+    trim = 6.0
+    big = (-(4 * (a + b)) + math.sqrt((4 * (a + b)) ** 2 + 4 * math.pi * (middle - 4 * a * b))) / (2 * math.pi) + trim
+    assert blank.outline.area_mm2 == pytest.approx(math.pi * big**2 + 4 * (a + b) * big + 4 * a * b, rel=1e-9)

@@ -127,7 +127,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
 def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Mass]:
     found = []
     for blank in blanks:
-        if blank.role != "shell":
+        if blank.role == "baffle":
             continue
         faces = [panelled.by_id[name] for name in blank.faces]
         whole = sum(face.area_mm2 for face in faces)

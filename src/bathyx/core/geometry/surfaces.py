@@ -322,6 +322,12 @@ class Revolved:
             return None
         closed = float(np.linalg.norm(points[0] - points[-1])) < 1e-9
         if not closed:
-            a, b = self._flat(points[[0, -1]])
-            return Arc(self.centre, self.axis, self.radius, abs(math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))))
+            flat = self._flat(points[[0, -1]])
+            a, b = self._off_core(flat)
+            turn = abs(math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b)))
+            if turn < 1e-9:
+                return None  # a straight side of a head about a core
+            heart = flat[0] - a
+            middle = self.centre + self.across * heart[0] + self.up * heart[1]
+            return Arc(middle, self.axis, self.radius, turn)
         return Arc(self.centre, self.axis, self.radius + 2 * sum(self.core) / math.pi, 2 * math.pi)

@@ -54,7 +54,7 @@ def head_blank(face: CurvedFace, thickness_mm: float) -> tuple[Outline, tuple[Ma
         return Outline(np.array(spots), np.array([0.0, bulge, bulge, 0.0])), (
             Mark(middle, middle, f"{face.id}: roll to a cone"),
         )
-    if head.kind == "pressed":
+    if head.kind == "pressed" or head.core != (0.0, 0.0):
         return _pressed(face.id, head, thickness_mm)
     radius = disc_mm(head, thickness_mm) / 2 + trim_mm(thickness_mm)
     spot = np.zeros(2)
@@ -63,7 +63,7 @@ def head_blank(face: CurvedFace, thickness_mm: float) -> tuple[Outline, tuple[Ma
 
 
 def _pressed(name: str, head: Revolved, thickness_mm: float) -> tuple[Outline, tuple[Mark, ...]]:
-    """A rounded rectangle about the half's core with the area of its middle surface and flange, and the trim all round."""
+    """A rounded rectangle about the head's core with the area of its middle surface and flange, and the trim all round."""
     a, b = head.core
     area = head.area_mm2(thickness_mm / 2)
     girth = 4 * (a + b)
@@ -71,7 +71,8 @@ def _pressed(name: str, head: Revolved, thickness_mm: float) -> tuple[Outline, t
     spots = [(a, -b - r), (a + r, -b), (a + r, b), (a, b + r), (-a, b + r), (-a - r, b), (-a - r, -b), (-a, -b - r)]
     middle = np.zeros(2)
     bulges = [math.tan(math.pi / 8), 0.0] * 4
-    return Outline(np.array(spots), np.array(bulges)), (Mark(middle, middle, f"{name}: press, then trim the flange"),)
+    words = "press, then trim the flange" if head.kind == "pressed" else WORDS[head.kind]
+    return Outline(np.array(spots), np.array(bulges)), (Mark(middle, middle, f"{name}: {words}"),)
 
 
 def sector(radius_mm: float, depth_mm: float, thickness_mm: float) -> tuple[float, float]:

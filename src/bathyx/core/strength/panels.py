@@ -268,7 +268,7 @@ def _plates_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...
     """The flat panels of a face; the whole disc of a round end, which baffles across the body do not touch."""
     if isinstance(face, CurvedFace):
         assert isinstance(face.on, Revolved)
-        if face.kind == "pressed":
+        if face.on.core != (0.0, 0.0) or face.kind == "pressed":
             short, long = sorted((2 * face.on.reach).tolist())
             return (PanelShape(short, long, True, short * long),)
         return (round_panel(face.on.radius),)

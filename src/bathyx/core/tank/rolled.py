@@ -67,11 +67,12 @@ class End(Frozen):
         if self.kind == "cone":
             return Meridian((("line", (a, 0.0, 0.0, self.depth_mm or diameter_mm / 4)),))
         if self.kind == "flanged":
-            corner = self.knuckle_mm or max(12.0, 3 * thickness_mm)
-            if corner >= a - SHORTEST_MM:
+            corner = self.knuckle_mm or min(max(12.0, 3 * thickness_mm), max(a - 2 * SHORTEST_MM, a / 2))
+            least = SHORTEST_MM if a > 2 * SHORTEST_MM else a / 4
+            if corner > a - least:
                 raise Refusal(
-                    f"a corner radius of {corner:g} mm leaves no flat on an end of {diameter_mm:g} mm; "
-                    f"make it smaller than {a - SHORTEST_MM:g} mm"
+                    f"a corner radius of {corner:g} mm leaves no flat on an end whose rim has {a:g} mm; "
+                    f"make it {a - least:g} mm or smaller"
                 )
             return Meridian(
                 (("arc", (a - corner, 0.0, corner, 0.0, HALF)), ("line", (a - corner, corner, 0.0, corner)))
@@ -135,13 +136,14 @@ class RolledTank(TankFamily):
                 raise Refusal(f"a {SECTION_WORDS[self.section]} section needs {word} of 20 mm or more ({name})")
         if self.section != "round":
             for where, end in (("front", self.front), ("rear", self.rear)):
-                if not end.kind.startswith("flat_"):
+                flanged = end.kind == "flanged" and self.section != "d"
+                if not end.kind.startswith("flat_") and not flanged:
                     raise Refusal(
                         f"{where}: a {END_WORDS[end.kind]} end needs a round section; take a flat one or make the body round"
                     )
         self._runs(None)
         for end in (self.front, self.rear):
-            end.meridian(self._across, parse_sheet(self.sheet)[1])
+            end.meridian(2 * self._rim_mm, parse_sheet(self.sheet)[1])
         return self
 
     def _is_stocked(self) -> None:
@@ -169,8 +171,17 @@ class RolledTank(TankFamily):
         return ("diameter_mm",) if self.section == "round" else ("width_mm", "height_mm")
 
     @property
-    def _across(self) -> float:
-        return min(self._size)
+    def _rim_mm(self) -> float:
+        """Radius of the section's corners, which a head's meridian is drawn from: half of what is round all over."""
+        if self.section != "radiused":
+            return min(self._size) / 2
+        return section(self.stock).corner_mm(parse_sheet(self.sheet)[1]) if self.stock else self.corner_mm
+
+    @property
+    def _core(self) -> tuple[float, float]:
+        """Half sides of what the section's corners run round, along its width and height."""
+        w, h = self._size
+        return max(w / 2 - self._rim_mm, 0.0), max(h / 2 - self._rim_mm, 0.0)
 
     @property
     def _size(self) -> tuple[float, float]:
@@ -282,8 +293,8 @@ class RolledTank(TankFamily):
         low, high = names[self.axis]
 
         def cap(name: str, end: End) -> Cap:
-            meridian = end.meridian(self._across, t)
-            return Cap(name, HEADS[end.kind], meridian)
+            meridian = end.meridian(2 * self._rim_mm, t)
+            return Cap(name, HEADS[end.kind], meridian, self._core)
 
         return cap(low, self.front), cap(high, self.rear)
 
@@ -308,7 +319,7 @@ class RolledTank(TankFamily):
         if self.sump is not None:
             return super().volume_mm3()
         rim = np.concatenate([run_points(run)[:-1] for run in self._runs(None)])
-        heads = sum(cap.meridian.volume_mm3() for cap in self._caps() if cap.meridian is not None)
+        heads = sum(cap.meridian.volume_mm3(cap.core) for cap in self._caps() if cap.meridian is not None)
         return polygon_area(rim) * self.length_mm + heads
 
     def plan(self, school: str) -> MakeUpPlan | None:
@@ -392,10 +403,23 @@ class RolledTank(TankFamily):
                 w, h = (w, h) if abs(w - h) > SHORTEST_MM or value == "radiused" else (float(round(1.4 * w)), h)
                 if value == "d" and h < w / 2 + SHORTEST_MM:
                     h = w / 2
-                changes |= {"width_mm": w, "height_mm": h, "front": flat, "rear": flat}
+                changes |= {
+                    "width_mm": w,
+                    "height_mm": h,
+                    **({"front": flat, "rear": flat} if value == "d" else self._fit_for_corners()),
+                }
                 if value == "radiused":
                     changes["corner_mm"] = float(max(5, round(min(w, h) / 8)))
         return changes
+
+    def _fit_for_corners(self) -> dict[str, Any]:
+        """Changes of ends that only a round section can have to flat ones; a flanged one keeps no radius of its own."""
+        ends = {name: getattr(self, name).kind for name in ("front", "rear")}
+        return {
+            name: {"kind": kind if kind == "flanged" else "flat_on"}
+            for name, kind in ends.items()
+            if not kind.startswith("flat_")
+        }
 
     def _taken_from_stock(self, key: str) -> dict[str, Any]:
         """What else changes with the bought section; back to sheet, the sizes that it had stay."""
@@ -441,7 +465,7 @@ class RolledTank(TankFamily):
             sizes, (w, h) = {"stock": largest.key}, largest.inside_mm(t)
         deep = 0.0
         for end in (self.front, self.rear):
-            meridian = end.meridian(min(w, h), t)
+            meridian = end.meridian(2 * self._rim_mm if self.section == "radiused" else min(w, h), t)
             deep += meridian.depth_mm if meridian else 0.0
         return {"length_mm": float(math.floor(along - deep)), **sizes}
 

@@ -79,7 +79,8 @@ class Frame:
 
 @dataclass(frozen=True, eq=False)
 class Cap:
-    """An end: its name, and its head's kind and meridian (none for a flat plate), the core it runs round and its flange."""
+    """An end: its name, and its head's kind and meridian (none for a flat plate), the core it runs round (half sides along p and
+    q) and its flange."""
 
     name: str
     kind: HeadKind = "flat"
@@ -182,9 +183,11 @@ def _end(cap: Cap, rim: Array, frame: Frame, along: float, way: float, lean: flo
     centre = frame.at(along, np.zeros((1, 2)))[0]
     across, up = measured_along(axis)
     assert cap.kind != "flat"
-    surface = Revolved(cap.kind, centre, axis, across, up, radius, meridian, cap.core, cap.flange_mm)
+    a, b = cap.core
+    core = (a, b) if abs(float(across @ frame.p)) > 0.5 else (b, a)
+    surface = Revolved(cap.kind, centre, axis, across, up, radius, meridian, core, cap.flange_mm)
     off = surface.uv(ring) - surface.reach
-    heart = np.clip(off, -np.array(cap.core), cap.core)
+    heart = np.clip(off, -np.array(core), core)
     base = centre + np.outer(heart[:, 0], across) + np.outer(heart[:, 1], up)
     out = (ring - base) / radius
     tip = centre + axis * meridian.depth_mm
