@@ -13,9 +13,10 @@ from bathyx.core.capacity.weight import weigh
 from bathyx.core.findings import ORDER, Finding, Remedy, findings_of
 from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.shell import CurvedFace, Shell
+from bathyx.core.geometry.skin import disc, outside_of
 from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, bays, placed, plates
-from bathyx.core.inside.fittings import Fitting
+from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.memory import Answers, Chain, digest, store_of
@@ -24,7 +25,8 @@ from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup import BendRule, EdgeRole, bend_rule, plan_of, roles_of
 from bathyx.core.sheet.seams import Seam, seam_list
-from bathyx.core.space import Room
+from bathyx.core.space import MeasuredSpace, Room
+from bathyx.core.space.touch import NEAREST, Approach, approaches
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
 from bathyx.core.tank.families import litres_per_mm
@@ -185,6 +187,28 @@ def _outside(shell: Shell, tank: TankFamily, thickness_mm: float) -> OutsideSize
     return OutsideSize(float(size[0]), float(size[1]), float(size[2]))
 
 
+def _approaches(
+    space: MeasuredSpace, shell: Shell, thickness_mm: float, fittings: tuple[Fitting, ...]
+) -> tuple[Approach, ...]:
+    """To walls and obstacles, where the space is more than a box to compare sizes with."""
+    if space.plain:
+        return ()
+    skin = outside_of(shell, thickness_mm)
+    low = skin.reshape(-1, 3).min(axis=0)
+    stands_out = [disc_on(shell, fitting, thickness_mm) for fitting in fittings if fitting.ring_mm > 0]
+    whole = np.concatenate([skin, *(part for part in stands_out if part is not None)])
+    return approaches(space, whole + (space.seated() - low))
+
+
+def disc_on(shell: Shell, fitting: Fitting, thickness_mm: float) -> Any:
+    """Triangles of a fitting's ring where it stands on the outside; None off its face."""
+    spot, face = seat(shell, fitting), shell.by_id.get(fitting.face)
+    if spot is None or face is None:
+        return None
+    normal = face.normal_at(spot)
+    return disc(spot + normal * thickness_mm, normal, fitting.ring_od_mm / 2, fitting.ring_mm)
+
+
 def _results(**found: Any) -> Results:
     _refuse_nothing_left(found["blanks"], found["capacity"])
     return Results(**found)
@@ -235,7 +259,8 @@ CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)
 CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
-CHAIN.step("spare", lambda room, outside: _spare(room, outside))
+CHAIN.step("approaches", _approaches)
+CHAIN.step("spare", lambda room, outside, space, approaches: _spare(room, outside, space, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))
 CHAIN.step("results", _results, *(field.name for field in fields(Results)))
@@ -275,7 +300,11 @@ def _test_kpa(job: Job) -> float:
     return max((t.test_kpa for t in job.proving.tests if t.pressed and t.what == "tank"), default=0.0)
 
 
-def _spare(room: Room, outside: OutsideSize) -> Figure:
+def _spare(room: Room, outside: OutsideSize, space: MeasuredSpace, approaches: tuple[Approach, ...]) -> Figure:
+    if approaches:
+        near = approaches[0]
+        working = ", ".join(f"{a.what} {a.mm:.1f} − {a.wants_mm:g} = {a.spare_mm:+.1f} mm" for a in approaches)
+        return Figure(f"Spare to {near.what}", near.spare_mm, "length", NEAREST, working)
     ways = {
         "width": room.width_mm - outside.width_mm,
         "length": room.depth_mm - outside.length_mm,

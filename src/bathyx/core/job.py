@@ -17,7 +17,8 @@ from bathyx.core.brief import Brief
 from bathyx.core.inside.inside import Inside
 from bathyx.core.proving.plan import ProvingPlan
 from bathyx.core.sheet.makeup import MakeUp
-from bathyx.core.space import MeasuredBox
+from bathyx.core.space.box import MeasuredBox
+from bathyx.core.space.spaces import Space
 from bathyx.core.tank.families import Tank
 from bathyx.core.units import Reading
 from bathyx.core.units.frozen import Frozen, checked
@@ -44,7 +45,7 @@ class Job(Frozen):
     uid: str = Field(default_factory=_new_uid, min_length=8, max_length=64)
     maker: str = Field("", max_length=120)
     brief: Brief = Brief()
-    space: MeasuredBox = MeasuredBox(width=Reading.of(700), depth=Reading.of(420), height=Reading.of(330))
+    space: Space = MeasuredBox(width=Reading.of(700), depth=Reading.of(420), height=Reading.of(330))
     tank: Tank
     makeup: MakeUp = MakeUp()
     inside: Inside = Inside()
@@ -86,6 +87,7 @@ class Job(Frozen):
         """The document as indented JSON; a tank as its family writes it, so that what was frozen reads the same ever after."""
         document = self.model_dump(mode="json")
         document["tank"] = self.tank.written(document["tank"])
+        document["space"] = self.space.written(document["space"])
         return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 
 

@@ -14,6 +14,7 @@ from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.space import Room
+from bathyx.core.space.touch import Approach
 from bathyx.core.strength.panels import Strength
 
 
@@ -35,6 +36,7 @@ class Results:
     sheet: Sheet
     fluid: Fluid
     room: Room
+    approaches: tuple[Approach, ...]
     outside: OutsideSize
     roles: tuple[EdgeRole, ...]
     rule: BendRule

@@ -13,13 +13,15 @@ from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import area, coverage_union_all, polygons, union_all
+from shapely import MultiPoint, area, coverage_union_all, polygons, union_all
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.clip import chain, clip_closed, clip_loop
 from bathyx.core.geometry.shell import Array, CurvedFace, Face
+from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, seat
+from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Item, Label, Picture, Poly
 
@@ -289,6 +291,8 @@ def _sizes(e: Evaluation, flat: Flatten, units: Family) -> list[Item]:
 def _room(e: Evaluation, flat: Flatten) -> list[Item]:
     """The measured space as a frame round the tank."""
     space, t = e.job.space, e.results.sheet.thickness_mm
+    if not (isinstance(space, MeasuredBox) and space.plain):
+        return _hull(e, flat)
     c = space.clearance
     corner = e.results.shell.bounds[0] - t - np.array([c.front_mm, c.left_mm, c.below_mm])
     size = np.array([space.depth.mm, space.width.mm, space.height.mm])
@@ -298,4 +302,29 @@ def _room(e: Evaluation, flat: Flatten) -> list[Item]:
         for axis in (1, 2, 4):
             if not a & axis:
                 items.append(Poly(flat(corner + size * spots[[a, a | axis]]), "clear", None, 1.2, False, True))
+    return items
+
+
+def _hull(e: Evaluation, flat: Flatten) -> list[Item]:
+    """A space that is more than a box: its sections, keel and top lines, and what stands in it, as lines."""
+    space = e.job.space
+    low = outside_of(e.results.shell, e.results.sheet.thickness_mm).reshape(-1, 3).min(axis=0)
+    shift = low - space.seated()
+    c = space.cavity
+    keep = np.unique(np.linspace(0, len(c.xs) - 1, 9).astype(int))
+    items: list[Item] = []
+    for i in keep:
+        z = c.heights(int(i))
+        x = np.full(len(z), c.xs[i])
+        ring = np.concatenate([np.column_stack([x, c.left[i], z])[::-1], np.column_stack([x, c.right[i], z])])
+        items.append(Poly(flat(ring + shift), "clear", None, 1.0, True, True))
+    for side in (c.left, c.right):
+        for k, heights in ((0, c.low), (-1, c.high)):
+            items.append(Poly(flat(np.column_stack([c.xs, side[:, k], heights]) + shift), "clear", None, 1.2, False))
+    bounds = c.bounds
+    for thing in space.obstacles:
+        corners = flat(np.clip(thing.hull(), bounds[0] - 60, bounds[1] + 60) + shift)
+        around = MultiPoint(corners).convex_hull
+        if around.geom_type == "Polygon":
+            items.append(Poly(np.array(around.exterior.coords)[:-1], "brass", "baffle", 1.0))
     return items

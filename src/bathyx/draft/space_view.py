@@ -7,19 +7,24 @@ import math
 import numpy as np
 
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.geometry.shell import Array
+from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
+from bathyx.draft.hull_view import hull_view
 from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, box, line, stacked
 
 
-def space_view(e: Evaluation, units: Family) -> Picture:
-    """Plan and front of the space."""
+def space_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
+    """Plan and front of a box; three views of any other space, `offered` proposals (triangles) drawn over it."""
     space = e.job.space
-    return stacked([_plan(e, units), _front(e, units)], 0.3 * space.width.mm)
+    if isinstance(space, MeasuredBox) and space.plain and not offered:
+        return stacked([_plan(e, space, units), _front(e, space, units)], 0.3 * space.width.mm)
+    return hull_view(e, units, offered)
 
 
-def _plan(e: Evaluation, units: Family) -> Picture:
+def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
     """Width to the right, depth up (front below). A skewed floor is drawn as the parallelogram the diagonals say."""
-    space, r = e.job.space, e.results
+    r = e.results
     width, depth = space.width.mm, space.depth.mm
     square = space.squareness
     skew = 0.0
@@ -75,8 +80,8 @@ def _plan(e: Evaluation, units: Family) -> Picture:
     return Picture(tuple(items))
 
 
-def _front(e: Evaluation, units: Family) -> Picture:
-    space, r = e.job.space, e.results
+def _front(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
+    r = e.results
     width, height, c = space.width.mm, space.height.mm, space.clearance
     fits = r.outside.height_mm <= r.room.height_mm + 0.05
     items: list[Item] = [

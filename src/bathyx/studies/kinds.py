@@ -9,7 +9,10 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from bathyx.core.job import Job
 from bathyx.core.memory import digest
+from bathyx.core.propose import Kind as ProposalKind
+from bathyx.core.propose import Proposal, propose
 from bathyx.core.proving.designer import Design, design
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
@@ -35,6 +38,23 @@ class DesignInputs:
     sensors: GaugeKind
     around: Surroundings
     most_kpa: float
+
+
+@dataclass(frozen=True)
+class ProposeInputs:
+    """A job, of which space and sheet count; kinds of proposals; numbers of panels; litres wanted, None for the most."""
+
+    job: Job
+    kinds: tuple[ProposalKind, ...]
+    panels: tuple[int, ...]
+    litres: float | None = None
+
+
+@dataclass(frozen=True)
+class Proposals:
+    """What was found, the largest first."""
+
+    found: tuple[Proposal, ...]
 
 
 @dataclass(frozen=True)
@@ -65,6 +85,12 @@ def _nest(inputs: NestInputs, progress: Progress) -> Nest:
     return nest(inputs.pieces, inputs.stocks, progress=progress)
 
 
+def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:
+    return Proposals(
+        propose(inputs.job, inputs.kinds, inputs.panels, inputs.litres, heard=lambda share, _: progress(share))
+    )
+
+
 def _design(inputs: DesignInputs, progress: Progress) -> Design:
     return design(
         inputs.bench, inputs.limit_ml_min, inputs.sensors, inputs.around, inputs.most_kpa, lambda: not progress(0.5)
@@ -72,5 +98,10 @@ def _design(inputs: DesignInputs, progress: Progress) -> Design:
 
 
 KINDS = {
-    kind.name: kind for kind in (Kind("nest", NestInputs, Nest, _nest), Kind("design", DesignInputs, Design, _design))
+    kind.name: kind
+    for kind in (
+        Kind("nest", NestInputs, Nest, _nest),
+        Kind("design", DesignInputs, Design, _design),
+        Kind("propose", ProposeInputs, Proposals, _propose),
+    )
 }

@@ -17,6 +17,7 @@ from bathyx.core.findings.checks import (
     closed_wrap,
     filler_missing,
     fit_space,
+    fit_walls,
     fitting_metal,
     fitting_overlap,
     fitting_place,
@@ -34,6 +35,7 @@ from bathyx.core.findings.checks import (
     pickup_standoff,
     pools,
     pressurised,
+    readings,
     second_vent,
     sender_swing,
     short_flange,
@@ -48,6 +50,8 @@ from bathyx.core.results import Results
 
 CHECKS: tuple[Check, ...] = (
     fit_space.check,
+    fit_walls.check,
+    readings.check,
     capacity_short.check,
     squareness.check,
     fluid_material.check,

@@ -276,6 +276,12 @@ class Revolved:
         flange = math.pi * (rim**2 - self.radius**2) + 4 * (a + b) * self.flange_mm
         return self.meridian.area_mm2(offset_mm, self.core) + flange
 
+    def pushed_out(self, points: Array, by_mm: float) -> Array:
+        """Points (n, 3) of its rim moved out in the plane of its base: where a flange ends."""
+        off = self._off_core(self._flat(points))
+        off = off / np.maximum(np.hypot(*off.T), 1e-12)[:, None] * by_mm
+        return np.asarray(points + np.outer(off[:, 0], self.across) + np.outer(off[:, 1], self.up))
+
     def _flat(self, points: Array) -> Array:
         d = points - self.centre
         return np.column_stack([d @ self.across, d @ self.up])

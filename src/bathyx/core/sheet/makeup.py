@@ -147,7 +147,7 @@ def _seams(shell: Shell, plan: MakeUpPlan) -> set[str]:
     between: dict[frozenset[str], list[str]] = {}
     for edge in shell.edges:
         between.setdefault(frozenset((edge.a, edge.b)), []).append(edge.id)
-    found = set()
+    found = {edge for pair in plan.welded for edge in between.get(frozenset(pair), ())}
     for i, face in enumerate(ring):
         if plan.seams_after is None or face in plan.seams_after:
             shared = between.get(frozenset((face, ring[(i + 1) % len(ring)])), [])

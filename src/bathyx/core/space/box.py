@@ -7,12 +7,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
+import numpy as np
 from pydantic import Field
 
 from bathyx.core.formula import Figure, formula
+from bathyx.core.space.base import Clearance, MeasuredSpace, Room
+from bathyx.core.space.boxes import room_in
+from bathyx.core.space.cavity import Cavity, straight_cavity
+from bathyx.core.space.reconcile import Corner, Hole, Slope, SpaceReading, fitted
 from bathyx.core.units import Reading, mm
-from bathyx.core.units.frozen import Frozen
+
+MOST_READINGS = 60
 
 SKEW = formula(
     "space.skew",
@@ -25,17 +32,6 @@ SKEW = formula(
 )
 
 
-class Clearance(Frozen):
-    """Air kept round the outside of the tank on each side, mm, for straps, beads, hoses and hands."""
-
-    left_mm: float = Field(6.0, ge=0, le=2000)
-    right_mm: float = Field(6.0, ge=0, le=2000)
-    front_mm: float = Field(6.0, ge=0, le=2000)
-    rear_mm: float = Field(6.0, ge=0, le=2000)
-    below_mm: float = Field(6.0, ge=0, le=2000)
-    above_mm: float = Field(25.0, ge=0, le=2000)
-
-
 @dataclass(frozen=True)
 class Squareness:
     """What the floor diagonals say: skew s (mm), the lean of one side over the depth, and how well the readings agree."""
@@ -45,23 +41,71 @@ class Squareness:
     figure: Figure
 
 
-@dataclass(frozen=True)
-class Room:
-    """What is left for the outside of the tank, mm, after skew and clearances; may be negative when nothing is left."""
-
-    width_mm: float
-    depth_mm: float
-    height_mm: float
+@lru_cache(maxsize=32)
+def _walls(corners: tuple[tuple[float, float, float], ...]) -> Cavity:
+    return straight_cavity(np.array(corners))
 
 
-class MeasuredBox(Frozen):
-    """The hole as measured. `floor_diagonals` are front-left to rear-right and front-right to rear-left."""
+class MeasuredBox(MeasuredSpace):
+    """The hole as measured. `floor_diagonals` are front-left to rear-right and front-right to rear-left.
+
+    With more `readings` than these all of them are brought together (`reconcile`): width, depth and height then count as those
+    along the front, left and front left low edges. `slopes`: which pairs of walls run together.
+    """
 
     width: Reading
     depth: Reading
     height: Reading
     clearance: Clearance = Clearance()
     floor_diagonals: tuple[Reading, Reading] | None = None
+    readings: tuple[SpaceReading, ...] = Field((), max_length=MOST_READINGS)
+    slopes: tuple[Slope, ...] = Field((), max_length=3)
+
+    @property
+    def plain(self) -> bool:
+        """Whether comparing sizes is all there is to fitting."""
+        return not self.readings and not self.obstacles and self.seat is None
+
+    def all_readings(self) -> tuple[SpaceReading, ...]:
+        """Every reading with the corners it runs between: the box's own, then the others."""
+        own: list[tuple[Corner, Corner, Reading]] = [
+            ("front left low", "front right low", self.width),
+            ("front left low", "rear left low", self.depth),
+            ("front left low", "front left high", self.height),
+        ]
+        if self.floor_diagonals:
+            own.append(("front left low", "rear right low", self.floor_diagonals[0]))
+            own.append(("front right low", "rear left low", self.floor_diagonals[1]))
+        first = (SpaceReading.model_construct(a=a, b=b, length=r, error_mm=1.0, left_out=False) for a, b, r in own)
+        return (*first, *self.readings)
+
+    @property
+    def hole(self) -> Hole | None:
+        """The hole that fits all readings; None where there are no more than the box's own."""
+        return fitted(self.all_readings(), self.slopes) if self.readings else None
+
+    @property
+    def cavity(self) -> Cavity:
+        """Its walls: of the hole that fits, or of the box sheared as its diagonals say."""
+        return _walls(self.corners_as_measured())
+
+    def corners_as_measured(self) -> tuple[tuple[float, float, float], ...]:
+        """Eight corners, front then rear, left then right, low then high."""
+        hole = self.hole
+        if hole is not None:
+            return tuple((float(x), float(y), float(z)) for x, y, z in hole.corners)
+        w, h, skew = self.width.mm, self.height.mm, self._signed_skew_mm
+        deep = math.sqrt(max(self.depth.mm**2 - skew**2, 1.0))
+        return tuple((x, y + (skew if x else 0.0), z) for x in (0.0, deep) for y in (0.0, w) for z in (0.0, h))
+
+    @property
+    def _signed_skew_mm(self) -> float:
+        """How far right the rear stands of the front."""
+        square = self.squareness
+        if square is None or self.floor_diagonals is None:
+            return 0.0
+        first, second = self.floor_diagonals
+        return math.copysign(min(square.skew_mm, self.depth.mm), first.mm - second.mm)
 
     @property
     def square_diagonal_mm(self) -> float:
@@ -86,13 +130,21 @@ class MeasuredBox(Frozen):
 
         A floor sheared by s over its depth D loses s of width, and D shortens to sqrt(D² − s²).
         """
-        square = self.squareness
-        skew = min(square.skew_mm, self.depth.mm) if square else 0.0
+        if self.obstacles:
+            return room_in(self.cavity, self.clearance, self.obstacles)
         c = self.clearance
+        hole = self.hole
+        if hole is not None:
+            depth, width, height = hole.upright_box
+            low = hole.low
+            origin = (low[0] + c.front_mm, low[1] + c.left_mm, low[2] + c.below_mm)
+        else:
+            skew = self._signed_skew_mm
+            width, height = self.width.mm - abs(skew), self.height.mm
+            depth = math.sqrt(self.depth.mm**2 - skew**2)
+            origin = (c.front_mm, max(skew, 0.0) + c.left_mm, c.below_mm)
         return Room(
-            self.width.mm - skew - c.left_mm - c.right_mm,
-            math.sqrt(self.depth.mm**2 - skew**2) - c.front_mm - c.rear_mm,
-            self.height.mm - c.below_mm - c.above_mm,
+            width - c.left_mm - c.right_mm, depth - c.front_mm - c.rear_mm, height - c.below_mm - c.above_mm, origin
         )
 
     @classmethod

@@ -85,7 +85,12 @@ def chains(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[Chain, ...]:
         cuts = [section(shell, axis, float(low[i] + high[i]) / 2 + 0.01) for i, axis in enumerate(axes)]
         moment, reach = min((frame_mm2(cut, following(cut)), _reach(cut)) for cut in cuts)
         return (Chain(frozenset(f.id for f in pressed), moment, reach, {}),)
-    return tuple(_chain(shell, baffles, names) for names in _joined(shell))
+    return tuple(_chain(shell, baffles, names) for names in _joined(shell) if _rolled(shell, names))
+
+
+def _rolled(shell: Shell, names: frozenset[str]) -> bool:
+    """Whether there is an arc among walls that run into one another: flats in one plane by themselves are panels."""
+    return any(isinstance(shell.by_id[name], CurvedFace) for name in names)
 
 
 def _joined(shell: Shell) -> Iterator[frozenset[str]]:

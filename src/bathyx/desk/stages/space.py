@@ -1,21 +1,40 @@
-"""Space: the hole as the tape said, with clearances and the two diagonals that show whether it is square."""
+"""Space: the hole as the tape said, or as stations; what stands in it; and tanks proposed for it."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
-from bathyx.core.formula import Figure
+import numpy as np
+
+from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.skin import outside_of
+from bathyx.core.propose import Proposal
 from bathyx.core.units import Reading, show
+from bathyx.desk.bench import Bench
+from bathyx.desk.stages.space_parts import SpaceParts
+from bathyx.desk.stages.space_proposals import Proposals
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.study import KeptStudy, Study
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Field, FigureLine, button, words
+from bathyx.desk.views.fields import Card, Field, words
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
 from bathyx.draft.space_view import space_view
 
 
 class SpaceStage(Stage):
-    """The measured box."""
+    """The measured space."""
+
+    def __init__(self, bench: Bench, theme: Theme) -> None:
+        super().__init__(bench, theme)
+        self.study = KeptStudy("propose", bench.home)
+        self.study.done.connect(lambda: self.bench.lit_changed.emit())
+        self.offers: Proposals | None = None
+
+    def studies(self) -> tuple[Study | KeptStudy, ...]:
+        """The search for proposals."""
+        return (self.study,)
 
     def tile(self) -> TileData:
         """The least spare that is left round the tank."""
@@ -23,12 +42,25 @@ class SpaceStage(Stage):
         state, said = self.worst()
         shown = show(abs(spare.value), "length", self.bench.units)
         if spare.value < -0.05:
-            return TileData(shown, "too long for it", 1.0, "stop", spare.explain())
+            beyond = (
+                "too long for it" if self.bench.job.space.plain else f"too near {spare.label.removeprefix('Spare to ')}"
+            )
+            return TileData(shown, beyond, 1.0, "stop", spare.explain())
         return TileData(shown, said or "to spare", 1.0, state, spare.explain())
 
     def flat(self) -> Picture:
-        """Plan and front."""
-        return space_view(self.bench.evaluation, self.bench.units)
+        """Plan and front of a box, three views of another space, with the proposal that is picked."""
+        picked = self.offers.picked if self.offers is not None else None
+        return space_view(self.bench.evaluation, self.bench.units, () if picked is None else (self._skin(picked),))
+
+    def _skin(self, proposal: Proposal) -> Array:
+        from bathyx.core.tank.families import FAMILIES
+        from bathyx.core.units.frozen import checked
+
+        tank = checked(FAMILIES[proposal.tank["family"]], proposal.tank)
+        skin = outside_of(tank.shell(), self.bench.evaluation.results.sheet.thickness_mm)
+        placed: Array = skin + (np.array(list(proposal.seat.values())) - skin.reshape(-1, 3).min(axis=0))
+        return placed
 
     def show(self) -> Show:
         """The tank in its space."""
@@ -38,49 +70,17 @@ class SpaceStage(Stage):
         """Readings keep what was typed."""
         return Reading.of(text).model_dump()
 
-    def _skew(self) -> Figure:
-        square = self.bench.job.space.squareness
-        assert square is not None  # shown only where there are diagonals
-        return square.figure
-
     def make_card(self) -> Card:
-        """Readings, diagonals, clearances."""
+        """Readings or stations, what stands there, room to keep, proposals."""
         b = self.bench
         card = Card(b)
         card.head("The space, as measured")
-        card.add(words('Type it as the tape says it: 387, 15 1/4", 4\'-3 1/2", 0.38 m', "quiet"))
-        card.add(Field(b, "Width, left to right", "space.width", "reading"))
-        card.add(Field(b, "Depth, front to back", "space.depth", "reading"))
-        card.add(Field(b, "Height", "space.height", "reading"))
-        card.head("Is it square?")
-        self.first = card.add(Field(b, "Front left to rear right", "space.floor_diagonals.0", "reading"))
-        self.second = card.add(Field(b, "Front right to rear left", "space.floor_diagonals.1", "reading"))
-        self.skew = FigureLine(b, self._skew)
-        card.column.addWidget(self.skew)
-        self.measure = card.add(button("Measure the floor's diagonals", "add diagonals", self._add_diagonals))
-        self.forget = card.add(
-            button(
-                "Leave the diagonals out",
-                "drop diagonals",
-                lambda: b.edit({"space.floor_diagonals": None}, "diagonals left out"),
-            )
-        )
+        card.add(SpaceParts(b))
+        card.head("Tanks for this space")
+        self.offers = Proposals(b, self.study)
+        card.add(self.offers)
         card.head("Room to keep")
         card.add(words("For straps, beads, hoses, a hand and a spanner.", "quiet"))
         for side in ("left", "right", "front", "rear", "below", "above"):
             card.add(Field(b, side.capitalize(), f"space.clearance.{side}_mm", "length"))
-
-        def also() -> None:
-            measured = b.job.space.floor_diagonals is not None
-            for part in (self.first, self.second, self.skew, self.forget):
-                part.setVisible(measured)
-            self.measure.setVisible(not measured)
-            if measured:
-                self.skew.refresh()
-
-        card.on_refresh(also)
         return card.finish()
-
-    def _add_diagonals(self) -> None:
-        reading = Reading.of(round(self.bench.job.space.square_diagonal_mm)).model_dump()
-        self.bench.edit({"space.floor_diagonals": [reading, reading]}, "diagonals")

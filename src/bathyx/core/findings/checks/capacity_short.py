@@ -25,14 +25,21 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         grown = None
     gross = 0.0 if grown is None else grown.volume_mm3()
     if grown is not None and gross > r.shell.volume_mm3 * 1.001:
-        changes = tuple((f"tank.{s.path}", getattr(grown, s.path)) for s in job.tank.main_sizes())
+        plain = grown.model_dump(mode="json")
+        changes = tuple(
+            (f"tank.{name}", plain[name])
+            for name in type(grown).model_fields
+            if getattr(grown, name) != getattr(job.tank, name)
+        )
         remedy = Remedy(f"Fill the space: {litres(gross / 1e6)} gross", changes)
-    dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1])
+    dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1], default=("", 0.0))
+    longer = (
+        f"; {mm(short / worth)} more {dimension.removesuffix('_mm').replace('_', ' ')} would give it" if worth else ""
+    )
     yield Finding(
         "capacity.short",
         "stop" if short > 0.05 * wanted else "warn",
-        f"Usable capacity is {litres(short)} short of the brief; "
-        f"{mm(short / worth)} more {dimension.removesuffix('_mm').replace('_', ' ')} would give it",
+        f"Usable capacity is {litres(short)} short of the brief{longer}",
         "usable capacity at least what the brief wants",
         "the brief",
         "tank",

@@ -1,0 +1,88 @@
+"""What every measured space is: its clearances, what stands in it, where the tank sits, and the room that is left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from pydantic import Field
+
+from bathyx.core.space.obstacles import AnyObstacle
+from bathyx.core.units.frozen import Frozen
+
+if TYPE_CHECKING:
+    from bathyx.core.space.box import Squareness
+    from bathyx.core.space.cavity import Array, Cavity
+
+
+class Clearance(Frozen):
+    """Air kept round the outside of the tank on each side, mm, for straps, beads, hoses and hands."""
+
+    left_mm: float = Field(6.0, ge=0, le=2000)
+    right_mm: float = Field(6.0, ge=0, le=2000)
+    front_mm: float = Field(6.0, ge=0, le=2000)
+    rear_mm: float = Field(6.0, ge=0, le=2000)
+    below_mm: float = Field(6.0, ge=0, le=2000)
+    above_mm: float = Field(25.0, ge=0, le=2000)
+
+
+@dataclass(frozen=True)
+class Room:
+    """What is left for the outside of the tank, mm, after skew and clearances; may be negative when nothing is left. `origin`:
+    its front left low corner in the space, (x, y, z) mm."""
+
+    width_mm: float
+    depth_mm: float
+    height_mm: float
+    origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+class Seat(Frozen):
+    """Where the tank's outside has its front left low corner, mm in the space."""
+
+    x_mm: float = Field(ge=-100_000, le=100_000)
+    y_mm: float = Field(ge=-100_000, le=100_000)
+    z_mm: float = Field(ge=-100_000, le=100_000)
+
+
+class MeasuredSpace(Frozen):
+    """The base of every space. x runs to the rear, y to the right, z up; `seat` None puts the tank where its room begins."""
+
+    clearance: Clearance = Clearance()
+    obstacles: tuple[AnyObstacle, ...] = Field((), max_length=60)
+    seat: Seat | None = None
+
+    @property
+    def room(self) -> Room:
+        """The largest upright box that is left, after clearances."""
+        raise NotImplementedError
+
+    @property
+    def cavity(self) -> Cavity:
+        """Its walls."""
+        raise NotImplementedError
+
+    @property
+    def squareness(self) -> Squareness | None:
+        """What floor diagonals say; None where there are none."""
+        return None
+
+    @property
+    def plain(self) -> bool:
+        """Whether comparing sizes is all there is to fitting: a box with nothing in it."""
+        return False
+
+    def seated(self) -> Array:
+        """(3,) where the tank's outside begins: its front left low corner."""
+        if self.seat is not None:
+            return np.array([self.seat.x_mm, self.seat.y_mm, self.seat.z_mm])
+        return np.array(self.room.origin)
+
+    def written(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document as a file has it: what is not there is left out, so that older files read the same."""
+        return {
+            name: value
+            for name, value in document.items()
+            if not (name in ("obstacles", "seat", "readings", "slopes") and not value)
+        }

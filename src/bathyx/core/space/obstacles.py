@@ -1,0 +1,97 @@
+"""What stands in a space, and room that is kept in it: boxes, cylinders and tubes, half-spaces, each with its own clearance."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+import numpy as np
+import numpy.typing as npt
+from pydantic import Field, model_validator
+
+from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
+
+Array = npt.NDArray[np.float64]
+Axis = Literal["x", "y", "z"]
+SIDES_OF_ROUND = 32
+FAR_MM = 30_000.0
+
+
+class _Thing(Frozen):
+    """`name` as it is called on drawings; `clearance_mm` of air kept round it."""
+
+    name: str = Field("obstacle", min_length=1, max_length=60)
+    clearance_mm: float = Field(10.0, ge=0, le=2000)
+
+    def hull(self) -> Array:
+        """Its corners (n, 3) mm; a round one by a polygon outside it."""
+        raise NotImplementedError
+
+
+class BoxObstacle(_Thing):
+    """An upright box from its front left low corner."""
+
+    kind: Literal["box"] = "box"
+    x_mm: float = Field(ge=-100_000, le=100_000)
+    y_mm: float = Field(ge=-100_000, le=100_000)
+    z_mm: float = Field(ge=-100_000, le=100_000)
+    length_mm: float = Field(gt=0, le=100_000)
+    width_mm: float = Field(gt=0, le=100_000)
+    height_mm: float = Field(gt=0, le=100_000)
+
+    def hull(self) -> Array:
+        """Its eight corners."""
+        low = np.array([self.x_mm, self.y_mm, self.z_mm])
+        size = np.array([self.length_mm, self.width_mm, self.height_mm])
+        spots: Array = low + size * np.array([[i, j, k] for i in (0, 1) for j in (0, 1) for k in (0, 1)], float)
+        return spots
+
+
+class TubeObstacle(_Thing):
+    """A cylinder or tube between the middles of its ends."""
+
+    kind: Literal["tube"] = "tube"
+    from_mm: tuple[float, float, float]
+    to_mm: tuple[float, float, float]
+    diameter_mm: float = Field(gt=0, le=20_000)
+
+    @model_validator(mode="after")
+    def _has_length(self) -> TubeObstacle:
+        if math.dist(self.from_mm, self.to_mm) < 1:
+            raise Refusal(f"{self.name}: both ends of the tube are one place; say where it begins and where it ends")
+        return self
+
+    def hull(self) -> Array:
+        """Corners of the prism outside it."""
+        start, end = np.array(self.from_mm), np.array(self.to_mm)
+        axis = (end - start) / np.linalg.norm(end - start)
+        side = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
+        side = side / np.linalg.norm(side)
+        turn = np.arange(SIDES_OF_ROUND) * 2 * np.pi / SIDES_OF_ROUND
+        r = self.diameter_mm / 2 / math.cos(math.pi / SIDES_OF_ROUND)
+        ring = r * (np.outer(np.cos(turn), side) + np.outer(np.sin(turn), np.cross(axis, side)))
+        return np.concatenate([start + ring, end + ring])
+
+
+class HalfSpace(_Thing):
+    """Everything beyond `at_mm` along an axis: a floor, a bulkhead, the reach of a lid."""
+
+    kind: Literal["beyond"] = "beyond"
+    axis: Axis
+    side: Literal["above", "below"] = "above"
+    at_mm: float = Field(ge=-100_000, le=100_000)
+
+    def hull(self) -> Array:
+        """A box larger than any space."""
+        i = "xyz".index(self.axis)
+        low, high = np.full(3, -FAR_MM), np.full(3, FAR_MM)
+        if self.side == "above":
+            low[i] = self.at_mm
+        else:
+            high[i] = self.at_mm
+        spots: Array = low + (high - low) * np.array([[a, b, c] for a in (0, 1) for b in (0, 1) for c in (0, 1)], float)
+        return spots
+
+
+AnyObstacle = Annotated[BoxObstacle | TubeObstacle | HalfSpace, Field(discriminator="kind")]

@@ -1,0 +1,104 @@
+"""What stands in a space as a maker types it, one a line, and back.
+
+`engine: box at 300, 0, 0, 420 x 310 x 500, keep 15`; `shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60`; `lid: above z 410`.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from bathyx.core.space.obstacles import AnyObstacle, BoxObstacle, HalfSpace, TubeObstacle
+from bathyx.core.units.frozen import Frozen, checked
+from bathyx.errors import Refusal
+
+_N = r"(-?\d+(?:\.\d+)?)"
+_AT = rf"{_N}\s*,\s*{_N}\s*,\s*{_N}"
+_KEEP = re.compile(rf"[,;]?\s*keep\s+{_N}\s*(?:mm)?\s*$", re.IGNORECASE)
+_BOX = re.compile(rf"^box\s+(?:at\s+)?{_AT}\s*[,;]\s*{_N}\s*[x×]\s*{_N}\s*[x×]\s*{_N}$", re.IGNORECASE)
+_TUBE = re.compile(rf"^tube\s+(?:from\s+)?{_AT}\s+to\s+{_AT}\s*[,;]?\s*(?:dia|diameter|ø)\s*{_N}$", re.IGNORECASE)
+_BEYOND = re.compile(rf"^(above|below|behind|before|right of|left of)\s+(?:([xyz])\s+)?{_N}$", re.IGNORECASE)
+_SIDES = {
+    "above": ("z", "above"), "below": ("z", "below"), "behind": ("x", "above"), "before": ("x", "below"),
+    "right of": ("y", "above"), "left of": ("y", "below"),
+}  # fmt: skip
+_WAYS = {pair: word for word, pair in _SIDES.items()}
+HOW = "engine: box at 300, 0, 0, 420 x 310 x 500, keep 15, or shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60, or lid: above 410"
+
+
+def things_of(text: str) -> list[dict[str, Any]]:
+    """The obstacles that lines of text stand for, as the document has them. Refusal with the line.
+
+    >>> things_of("engine: box at 300, 0, 0, 420 x 310 x 500")[0]["length_mm"]
+    420.0
+    """
+    found = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        if not line.strip():
+            continue
+        name, colon, rest = line.partition(":")
+        if not colon or not name.strip():
+            raise Refusal(f"line {number}, {line.strip()[:50]!r}: begin with a name and a colon: {HOW}")
+        keep = _KEEP.search(rest)
+        rest = rest[: keep.start()] if keep else rest
+        try:
+            thing = _thing(rest.strip())
+            if keep:
+                thing["clearance_mm"] = float(keep.group(1))
+            found.append(_checked(thing | {"name": name.strip()}))
+        except Refusal as error:
+            raise Refusal(f"line {number}, {name.strip()[:30]}: {error}") from None
+    return found
+
+
+def _thing(text: str) -> dict[str, Any]:
+    if match := _BOX.match(text):
+        values = [float(v) for v in match.groups()]
+        names = ("x_mm", "y_mm", "z_mm", "length_mm", "width_mm", "height_mm")
+        return {"kind": "box", **dict(zip(names, values, strict=True))}
+    if match := _TUBE.match(text):
+        v = [float(x) for x in match.groups()]
+        return {"kind": "tube", "from_mm": v[:3], "to_mm": v[3:6], "diameter_mm": v[6]}
+    if match := _BEYOND.match(text):
+        axis, side = _SIDES[match.group(1).lower()]
+        return {"kind": "beyond", "axis": axis, "side": side, "at_mm": float(match.group(3))}
+    raise Refusal(f"{text[:50]!r} is not understood; write {HOW}")
+
+
+def _checked(thing: dict[str, Any]) -> dict[str, Any]:
+    models: dict[str, type[Frozen]] = {"box": BoxObstacle, "tube": TubeObstacle, "beyond": HalfSpace}
+    return checked(models[thing["kind"]], thing).model_dump(mode="json")
+
+
+def text_of_things(things: tuple[AnyObstacle, ...]) -> str:
+    """The lines that `things_of` reads."""
+    return "\n".join(f"{thing.name}: {_words(thing)}, keep {thing.clearance_mm:g}" for thing in things)
+
+
+def _words(thing: AnyObstacle) -> str:
+    if isinstance(thing, BoxObstacle):
+        return (
+            f"box at {thing.x_mm:g}, {thing.y_mm:g}, {thing.z_mm:g}, "
+            f"{thing.length_mm:g} x {thing.width_mm:g} x {thing.height_mm:g}"
+        )
+    if isinstance(thing, TubeObstacle):
+        ends = (", ".join(f"{v:g}" for v in end) for end in (thing.from_mm, thing.to_mm))
+        return f"tube from {' to '.join(ends)}, dia {thing.diameter_mm:g}"
+    return f"{_WAYS[thing.axis, thing.side]} {thing.at_mm:g}"
+
+
+def table_of(stations: tuple[Any, ...]) -> str:
+    """Stations as a table of offsets in mm, heights in the header, tabs between: what a spreadsheet pastes."""
+    heights = sorted({row.z_mm for s in stations for row in s.rows})
+    apart = any(row.left_mm != row.right_mm for s in stations for row in s.rows)
+    heads = [f"{z:g}{side}" for z in heights for side in ((" L", " R") if apart else ("",))]
+    lines = ["\t".join(["x_mm", *heads])]
+    for s in stations:
+        at = {row.z_mm: row for row in s.rows}
+        cells = []
+        for z in heights:
+            row = at.get(z)
+            sides = ((row.left_mm, row.right_mm) if apart else (row.left_mm,)) if row else (None,) * (2 if apart else 1)
+            cells += ["" if v is None else f"{v:g}" for v in sides]
+        lines.append("\t".join([f"{s.x_mm:g}", *cells]))
+    return "\n".join(lines)

@@ -1,0 +1,195 @@
+"""A space measured as stations: at distances along, offsets from a centre line to the left and the right wall at heights."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from itertools import pairwise, product
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+from pydantic import Field, model_validator
+
+from bathyx.core.formula import formula
+from bathyx.core.space.base import MeasuredSpace, Room
+from bathyx.core.space.boxes import room_in
+from bathyx.core.space.cavity import Cavity
+from bathyx.core.space.doubt import Doubt, likeliest
+from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
+
+Array = npt.NDArray[np.float64]
+HULL = formula(
+    "space.hull",
+    "Hull between stations",
+    "cubic curves through the offsets of a station, and along through points of equal share of its height; straight runs by choice",
+    source="Interpolating cubics (de Boor, A Practical Guide to Splines); not-a-knot ends, so that a parabola comes back exactly",
+    valid="fair surfaces; where a station has a knuckle choose straight runs or measure close to it",
+    check="tests/outside/test_stations.py: Wigley's hull in closed form (Wigley 1926, from memory)",
+    tolerance="0.1 % of the volume at 9 stations of a Wigley hull",
+)
+ROWS = 41
+BETWEEN = 8
+MOST_COMPARED = 400
+TAPE_MM, SAME_SIDES_MM = 1.0, 3.0
+RARE_MM = 1600.0
+REACHES, SCALES = (0.25, 0.5, 1.0, 2.0), (0.3, 1.0, 3.0)
+
+
+class Offset(Frozen):
+    """Offsets at a height: from the centre line to the left and to the right wall; a side that was not measured is None."""
+
+    z_mm: float = Field(ge=-20_000, le=20_000)
+    left_mm: float | None = Field(None, ge=0, le=20_000)
+    right_mm: float | None = Field(None, ge=0, le=20_000)
+
+
+class Station(Frozen):
+    """A cross section at a distance along."""
+
+    x_mm: float = Field(ge=-100_000, le=100_000)
+    rows: tuple[Offset, ...] = Field(min_length=2, max_length=120)
+
+    @model_validator(mode="after")
+    def _rises(self) -> Station:
+        heights = [row.z_mm for row in self.rows]
+        for a, b in pairwise(heights):
+            if b - a < 0.5:
+                raise Refusal(
+                    f"station {self.x_mm:g} mm has heights {a:g} and {b:g} mm after one another; they rise, each once"
+                )
+        if sum(row.left_mm is not None or row.right_mm is not None for row in self.rows) < 2:
+            raise Refusal(f"station {self.x_mm:g} mm has fewer than two offsets; it needs two heights or more")
+        return self
+
+
+class StationSpace(MeasuredSpace):
+    """A hull or a curved bay. `runs`: `fair` curves or `straight` lines between the offsets that were measured."""
+
+    kind: Literal["stations"] = "stations"
+    stations: tuple[Station, ...] = Field(min_length=2, max_length=200)
+    runs: Literal["fair", "straight"] = "fair"
+
+    @model_validator(mode="after")
+    def _in_order(self) -> StationSpace:
+        places = [s.x_mm for s in self.stations]
+        for a, b in pairwise(places):
+            if b <= a:
+                what = "stands twice" if b == a else f"comes after {a:g} mm"
+                raise Refusal(f"station {b:g} mm {what}; stations run from the front to the rear, each once")
+            if b - a < 1:
+                raise Refusal(f"stations {a:g} and {b:g} mm are less than 1 mm apart; leave one out")
+        return self
+
+    @property
+    def cavity(self) -> Cavity:
+        """Its walls, fair or straight between the offsets."""
+        return _cavity(self.stations, self.runs)
+
+    @property
+    def room(self) -> Room:
+        """The largest upright box in it, after clearances; sizes 0 where nothing is left."""
+        return room_in(_cavity(self.stations, self.runs), self.clearance, self.obstacles)
+
+    @property
+    def doubt(self) -> tuple[int, Literal["left", "right"], int, Doubt] | None:
+        """(station, side, row, by how much) of the offset that breaks fairness most; None where none does or runs are straight."""
+        return unfair(self.stations) if self.runs == "fair" else None
+
+
+def _side(station: Station, side: Literal["left", "right"]) -> tuple[Array, Array]:
+    """(heights, offsets) measured on a side; where the highest or lowest is missing, the other side's."""
+    rows = [
+        (r.z_mm, r.left_mm, r.right_mm) if side == "left" else (r.z_mm, r.right_mm, r.left_mm) for r in station.rows
+    ]
+    said = [k for k, row in enumerate(rows) if row[1] is not None or row[2] is not None]
+    found = [
+        (z, mine if mine is not None else other)
+        for k, (z, mine, other) in enumerate(rows)
+        if mine is not None
+        or (other is not None and (k in (said[0], said[-1]) or not any(r[1] is not None for r in rows)))
+    ]
+    z, y = np.array(found, float).T
+    return z, y
+
+
+def _through(x: Array, y: Array, at: Array, runs: str) -> Array:
+    """Values at `at` of the curve through (x, y); y may have further columns."""
+    if runs == "straight" or len(x) == 2:
+        k = np.clip(np.searchsorted(x, at) - 1, 0, len(x) - 2)
+        f = ((at - x[k]) / (x[k + 1] - x[k])).reshape(-1, *[1] * (y.ndim - 1))
+        return np.asarray(y[k] * (1 - f) + y[k + 1] * f)
+    from scipy.interpolate import CubicSpline  # not at the start: it takes a fifth of a second to load
+
+    return np.asarray(CubicSpline(x, y, axis=0, bc_type="not-a-knot")(at))
+
+
+@lru_cache(maxsize=16)
+def _cavity(stations: tuple[Station, ...], runs: str) -> Cavity:
+    """The walls as a grid: rows at shares of each station's height, and sections between the stations where they are fair."""
+    x = np.array([s.x_mm for s in stations])
+    low = np.array([_span(s)[0] for s in stations])
+    high = np.array([_span(s)[1] for s in stations])
+    shares = _row_shares(stations, runs)
+    sides = []
+    for side in ("left", "right"):
+        walls = []
+        for s, a, b in zip(stations, low, high, strict=True):
+            z, y = _side(s, side)
+            walls.append(_through(z, y, a + shares * (b - a), runs))
+        sides.append(np.array(walls))
+    fine = (
+        x if runs == "straight" else np.unique(np.concatenate([np.linspace(a, b, BETWEEN + 1) for a, b in pairwise(x)]))
+    )
+    left, right = (np.maximum(_through(x, wall, fine, runs), 0.0) for wall in sides)
+    lows, highs = _through(x, low, fine, runs), _through(x, high, fine, runs)
+    # A keel that a fair curve would drop below what was measured at both sides of it is no measured keel.
+    lows = np.clip(lows, low.min(), None)
+    return Cavity(fine, lows, np.clip(highs, lows + 0.5, high.max()), -left, right)
+
+
+def _row_shares(stations: tuple[Station, ...], runs: str) -> Array:
+    """Evenly spread shares of the height; fine enough that straight runs keep their knuckles within a thousandth of the height."""
+    return np.linspace(0.0, 1.0, ROWS if runs == "fair" else 4 * (ROWS - 9) + 1)
+
+
+def _span(station: Station) -> tuple[float, float]:
+    measured = [r.z_mm for r in station.rows if r.left_mm is not None or r.right_mm is not None]
+    return measured[0], measured[-1]
+
+
+@lru_cache(maxsize=16)
+def unfair(stations: tuple[Station, ...]) -> tuple[int, Literal["left", "right"], int, Doubt] | None:
+    """The offset that does not lie fair with its neighbours, and where both sides were measured with the other side.
+
+    A smooth surface through all offsets (a Gaussian process over distance and height, both sides alike to 3 mm) tells each from the
+    others. Its reach is the one that tells them best.
+    """
+    spots: list[tuple[int, Literal["left", "right"], int, float, float, float]] = []
+    for s, station in enumerate(stations):
+        for k, row in enumerate(station.rows):
+            both = row.left_mm is not None and row.left_mm == row.right_mm
+            if row.left_mm is not None:
+                spots.append((s, "left", k, station.x_mm, row.z_mm, row.left_mm))
+            if row.right_mm is not None and not both:
+                spots.append((s, "right", k, station.x_mm, row.z_mm, row.right_mm))
+    if not 6 <= len(spots) <= MOST_COMPARED:
+        return None
+    place = np.array([(x, z) for *_, x, z, _ in spots])
+    y = np.array([spot[5] for spot in spots])
+    span = np.maximum(np.ptp(place, axis=0), 1.0)
+    away = (place[:, None] - place[None]) / span
+    way = np.array([1.0 if spot[1] == "left" else -1.0 for spot in spots])
+    apart = SAME_SIDES_MM**2 * np.outer(way, way) * np.exp(-0.5 * (away**2).sum(axis=2)) if len(set(way)) > 1 else 0.0
+    size = max(float(np.ptp(y)), 10.0)
+    covers = (
+        (scale * size) ** 2 * (np.exp(-0.5 * (away[..., 0] / reach_x) ** 2 - 0.5 * (away[..., 1] / reach_z) ** 2) + 1.0)
+        + apart
+        + TAPE_MM**2 * np.eye(len(y))
+        for reach_x, reach_z, scale in product(REACHES, REACHES, SCALES)
+    )
+    doubt = likeliest(y - y.mean(), covers, RARE_MM)
+    if doubt is None:
+        return None
+    s, side, k, *_ = spots[doubt.index]
+    return s, side, k, doubt

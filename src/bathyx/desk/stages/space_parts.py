@@ -1,0 +1,354 @@
+"""The card's part that depends on how a space was measured: readings of a box, or a table of offsets; and what stands in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+
+from bathyx.core.formula import Figure
+from bathyx.core.space import MeasuredBox, StationSpace
+from bathyx.core.space.reconcile import CORNERS, title_of
+from bathyx.core.space.said import HOW, table_of, text_of_things, things_of
+from bathyx.core.units import Reading
+from bathyx.desk.bench import Bench
+from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, words
+from bathyx.errors import Refusal
+
+KINDS = [("box", "a box, by its readings"), ("stations", "stations, by offsets")]
+SLOPES = (
+    ("sides", "Left and right side run together"),
+    ("ends", "Front and rear run together"),
+    ("roof", "Roof and floor run together"),
+)
+
+
+class SpaceParts(QWidget):
+    """Readings or stations; made anew when the kind of space or the number of readings changes."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(7)
+        self.kind = Choice(bench, "Measured as", "space kind", KINDS, take=self._take_kind, read=self._read_kind)
+        column.addWidget(self.kind)
+        self._holder = QVBoxLayout()
+        column.addLayout(self._holder)
+        column.addWidget(words("In the space", "head"))
+        column.addWidget(
+            words("What stands there, or room to keep for a spanner, a hose or a lid; one a line:", "quiet")
+        )
+        self.things = Lines(bench, "obstacles", HOW, self._things, self._take_things, 84)
+        column.addWidget(self.things)
+        self._made_for: tuple[object, ...] = ()
+        self._parts: list[Any] = []
+
+    def _read_kind(self) -> str:
+        return "stations" if isinstance(self.bench.job.space, StationSpace) else "box"
+
+    def _take_kind(self, kind: str) -> None:
+        space = self.bench.job.space
+        if kind == self._read_kind():
+            return
+        shared = {
+            "clearance": space.clearance.model_dump(),
+            "obstacles": [o.model_dump(mode="json") for o in space.obstacles],
+        }
+        if isinstance(space, MeasuredBox):
+            low, high = space.cavity.bounds
+            rows = [
+                {"z_mm": float(z), "left_mm": float(high[1] - low[1]) / 2, "right_mm": float(high[1] - low[1]) / 2}
+                for z in (low[2], high[2])
+            ]
+            stations = [{"x_mm": float(x), "rows": rows} for x in (low[0], high[0])]
+            self.bench.edit(
+                {"space": {"kind": "stations", "stations": stations, "runs": "straight", **shared}},
+                "measured as stations",
+            )
+            return
+        low, high = space.cavity.bounds
+        sizes = {
+            name: Reading.of(f"{float(v):.0f}").model_dump()
+            for name, v in zip(("depth", "width", "height"), high - low, strict=True)
+        }
+        self.bench.edit({"space": sizes | shared}, "measured as a box")
+
+    def _things(self) -> str:
+        return text_of_things(self.bench.job.space.obstacles)
+
+    def _take_things(self, text: str) -> str:
+        return self.bench.try_edit({"space.obstacles": things_of(text)}, "what stands in the space")
+
+    def refresh(self) -> None:
+        """Make the parts anew where the kind has changed; show the values."""
+        space = self.bench.job.space
+        box = isinstance(space, MeasuredBox)
+        key = (box, len(space.readings), space.floor_diagonals is None) if isinstance(space, MeasuredBox) else (box,)
+        if key != self._made_for:
+            self._made_for = key
+            while (item := self._holder.takeAt(0)) is not None:
+                if (widget := item.widget()) is not None:
+                    widget.hide()
+                    widget.deleteLater()
+            body = QWidget()
+            column = QVBoxLayout(body)
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(7)
+            self._parts = []
+            (self._make_box if box else self._make_stations)(column)
+            self._holder.addWidget(body)
+        for part in (self.kind, self.things, *self._parts):
+            part.refresh()
+
+    def _add(self, column: QVBoxLayout, widget: QWidget) -> None:
+        column.addWidget(widget)
+        if hasattr(widget, "refresh"):
+            self._parts.append(widget)
+
+    def _make_box(self, column: QVBoxLayout) -> None:
+        b = self.bench
+        space = b.job.space
+        assert isinstance(space, MeasuredBox)
+        self._add(column, words('Type it as the tape says it: 387, 15 1/4", 4\'-3 1/2", 0.38 m', "quiet"))
+        self._add(column, Field(b, "Width, left to right", "space.width", "reading"))
+        self._add(column, Field(b, "Depth, front to back", "space.depth", "reading"))
+        self._add(column, Field(b, "Height", "space.height", "reading"))
+        self._add(column, words("Is it square?", "head"))
+        if space.floor_diagonals is None:
+            self._add(column, button("Measure the floor's diagonals", "add diagonals", self._add_diagonals))
+        else:
+            self._add(column, Field(b, "Front left to rear right", "space.floor_diagonals.0", "reading"))
+            self._add(column, Field(b, "Front right to rear left", "space.floor_diagonals.1", "reading"))
+            self._add(column, FigureLine(b, self._skew))
+            self._add(
+                column,
+                button(
+                    "Leave the diagonals out",
+                    "drop diagonals",
+                    lambda: b.edit({"space.floor_diagonals": None}, "diagonals left out"),
+                ),
+            )
+        self._add(column, words("More readings", "head"))
+        self._add(column, words("Measure more than you need: a reading that is wrong shows by the others.", "quiet"))
+        for k, reading in enumerate(space.readings):
+            self._add(column, Field(b, reading.title.capitalize(), f"space.readings.{k}.length", "reading"))
+            row = QWidget()
+            line = QHBoxLayout(row)
+            line.setContentsMargins(0, 0, 0, 0)
+            tick = Tick(b, "left out", f"space.readings.{k}.left_out")
+            self._parts.append(tick)
+            line.addWidget(tick)
+            line.addStretch(1)
+            line.addWidget(button("Take away", f"drop reading {k}", partial(self._drop, k)))
+            column.addWidget(row)
+        self._add(column, NewReading(b))
+        if space.readings:
+            for slope, said in SLOPES:
+                tick = Tick(
+                    b, said, f"slope {slope}", take=partial(self._slope, slope), read=partial(self._slopes, slope)
+                )
+                self._add(column, tick)
+
+    def _skew(self) -> Figure:
+        square = self.bench.job.space.squareness
+        assert square is not None  # shown only where there are diagonals
+        return square.figure
+
+    def _add_diagonals(self) -> None:
+        space = self.bench.job.space
+        assert isinstance(space, MeasuredBox)
+        reading = Reading.of(round(space.square_diagonal_mm)).model_dump()
+        self.bench.edit({"space.floor_diagonals": [reading, reading]}, "diagonals")
+
+    def _readings(self) -> list[Any]:
+        space = self.bench.job.space
+        return [r.model_dump(mode="json") for r in space.readings] if isinstance(space, MeasuredBox) else []
+
+    def _drop(self, k: int) -> None:
+        kept = self._readings()
+        del kept[k]
+        self.bench.edit({"space.readings": kept}, "a reading taken away")
+
+    def _slopes(self, slope: str) -> bool:
+        return slope in getattr(self.bench.job.space, "slopes", ())
+
+    def _slope(self, slope: str, on: bool) -> None:
+        now = [s for s in getattr(self.bench.job.space, "slopes", ()) if s != slope]
+        self.bench.edit({"space.slopes": [*now, slope] if on else now}, "walls that run together")
+
+    def _make_stations(self, column: QVBoxLayout) -> None:
+        b = self.bench
+        self._add(
+            column, Choice(b, "Between them", "space.runs", [("fair", "fair curves"), ("straight", "straight runs")])
+        )
+        self._add(
+            column,
+            words(
+                "Offsets from the centre line in mm, heights in the first line; paste a table, or 100 L and 100 R apart:",
+                "quiet",
+            ),
+        )
+        self._add(column, Lines(b, "offsets", "x_mm, 0, 100, 200", self._table, self._take_table, 170, self._read_file))
+
+    def _table(self) -> str:
+        space = self.bench.job.space
+        return table_of(space.stations) if isinstance(space, StationSpace) else ""
+
+    def _take_table(self, text: str) -> str:
+        from bathyx.files.offsets import offsets_of
+
+        return self.bench.try_edit({"space.stations": offsets_of(text)}, "offsets")
+
+    def _read_file(self) -> str | None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read offsets", "", "Tables (*.csv *.tsv *.txt)")
+        if not name:
+            return None
+        from bathyx.files import read_text
+
+        return read_text(Path(name))
+
+
+class Lines(QWidget):
+    """A text of lines that stands for a part of the job: shown, typed or pasted, taken as a whole."""
+
+    def __init__(
+        self,
+        bench: Bench,
+        name: str,
+        hint: str,
+        read: Callable[[], str],
+        take: Callable[[str], str],
+        tall: int,
+        file: Callable[[], str | None] | None = None,
+    ) -> None:
+        super().__init__()
+        self.bench, self._read, self._put, self._file = bench, read, take, file
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.edit = QPlainTextEdit()
+        self.edit.setObjectName(name)
+        self.edit.setAccessibleName(name)
+        self.edit.setPlaceholderText(hint)
+        self.edit.setTabChangesFocus(True)
+        self.edit.setFixedHeight(tall)
+        self.edit.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        column.addWidget(self.edit)
+        from bathyx.desk.views.fields import words as label
+
+        self.trouble = label("", "trouble")
+        self.trouble.hide()
+        column.addWidget(self.trouble)
+        line = QHBoxLayout()
+        line.addWidget(button(f"Take these {name}", f"take {name}", self.take))
+        if file is not None:
+            line.addWidget(button("Read a file", f"read {name}", self.choose))
+        column.addLayout(line)
+        self._shown = ""
+
+    def refresh(self) -> None:
+        """Show the job's, unless a text that was not taken yet stands there."""
+        if self.edit.toPlainText() not in (self._shown, "") and self.edit.hasFocus():
+            return
+        text = self._read()
+        if text != self._shown or self.edit.toPlainText() != text:
+            if self.edit.toPlainText() != self._shown and not self.trouble.isHidden():
+                return  # refused, still to be put right
+            self._shown = text
+            self.edit.setPlainText(text)
+        self._say("")
+
+    def take(self) -> None:
+        """Take what is typed."""
+        text = self.edit.toPlainText()
+        try:
+            why = self._put(text)
+        except Refusal as error:
+            why = str(error)
+        self._say(why)
+        if not why:
+            self._shown = self._read()
+            self.edit.setPlainText(self._shown)
+
+    def choose(self) -> None:
+        """Put the text of a file there, and take it."""
+        assert self._file is not None
+        try:
+            text = self._file()
+        except Refusal as error:
+            self._say(str(error))
+            return
+        if text is not None:
+            self.edit.setPlainText(text)
+            self.take()
+
+    def _say(self, why: str) -> None:
+        self.trouble.setText(why)
+        self.trouble.setVisible(bool(why))
+
+
+class NewReading(QWidget):
+    """Two corners and what the tape says between them."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self.ends = []
+        for name, first in (("from", "rear left low"), ("to", "rear right low")):
+            box = QComboBox()
+            box.setObjectName(f"reading {name}")
+            box.setAccessibleName(f"New reading {name}")
+            box.addItems(list(CORNERS))
+            box.setCurrentText(first)
+            box.currentTextChanged.connect(lambda _: self._name())
+            self.ends.append(box)
+            line = QHBoxLayout()
+            line.addWidget(words(name, wrap=False), 2)
+            line.addWidget(box, 8)
+            column.addLayout(line)
+        line = QHBoxLayout()
+        self.edit = QLineEdit()
+        self.edit.setObjectName("reading length")
+        self.edit.setAccessibleName("New reading")
+        self.edit.returnPressed.connect(self.add)
+        line.addWidget(self.edit, 5)
+        line.addWidget(button("Add it", "add reading", self.add), 4)
+        column.addLayout(line)
+        self.trouble = words("", "trouble")
+        self.trouble.hide()
+        column.addWidget(self.trouble)
+        self._name()
+
+    def _name(self) -> None:
+        a, b = (box.currentText() for box in self.ends)
+        self.edit.setPlaceholderText(title_of(a, b) if a != b else "two corners")
+
+    def add(self) -> None:
+        """Add it to the readings."""
+        space = self.bench.job.space
+        assert isinstance(space, MeasuredBox)
+        a, b = (box.currentText() for box in self.ends)
+        try:
+            length = Reading.of(self.edit.text()).model_dump()
+            why = self.bench.try_edit(
+                {
+                    "space.readings": [
+                        *(r.model_dump(mode="json") for r in space.readings),
+                        {"a": a, "b": b, "length": length},
+                    ]
+                },
+                title_of(a, b) if a != b else "a reading",
+            )
+        except Refusal as error:
+            why = str(error)
+        self.trouble.setText(why)
+        self.trouble.setVisible(bool(why))
+        if not why:
+            self.edit.clear()

@@ -1,0 +1,153 @@
+"""A space that is more than a box, from the side, from above and from the front, with what stands in it and the tank."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from shapely.geometry import MultiPoint, Polygon
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.skin import outside_of
+from bathyx.core.space import MeasuredSpace, StationSpace
+from bathyx.core.space.touch import Approach
+from bathyx.core.units import Family, show
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, stacked
+
+MOST_LINES = 13
+TINY_MM = 0.05
+
+
+@dataclass(frozen=True)
+class View:
+    """What is seen from one way: the axes drawn to the right and up, with their signs, and its words."""
+
+    right: int
+    up: int
+    sign: float
+    words: str
+
+    def flat(self, points: Array) -> Array:
+        """(n, 2) of points (n, 3)."""
+        return np.column_stack([points[:, self.right], self.sign * points[:, self.up]])
+
+
+SIDE = View(0, 2, 1.0, "from the left, front at left")
+ABOVE = View(0, 1, -1.0, "from above, front at left, left side up")
+FRONT = View(1, 2, 1.0, "from the front")
+
+
+def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
+    """The three views. `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them."""
+    views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, FRONT)]
+    long = float(np.ptp(e.job.space.cavity.xs))
+    return stacked(views, 0.13 * long)
+
+
+def tank_in_space(e: Evaluation) -> Array:
+    """Triangles (k, 3, 3) of the tank's outside where it sits in the space."""
+    skin = outside_of(e.results.shell, e.results.sheet.thickness_mm)
+    placed: Array = skin + (e.job.space.seated() - skin.reshape(-1, 3).min(axis=0))
+    return placed
+
+
+def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) -> Picture:
+    space = e.job.space
+    items: list[Item] = [*_walls(space, view)]
+    for number, thing in enumerate(space.obstacles):
+        low, high = space.cavity.bounds
+        border = _shadow(view.flat(np.clip(thing.hull(), low - 60, high + 60)))
+        items.append(Poly(border, "brass", "baffle", 1.2, tag=f"obstacle:{number}"))
+        items.append(Label(border.mean(axis=0), thing.name, 9, "baffle line", badge="paper"))
+    bad = any(a.spare_mm < -TINY_MM for a in e.results.approaches)
+    items.append(
+        _outline(tank_in_space(e), view, "stop" if bad else "skin", "stop fill" if bad else "fluid glass", False)
+    )
+    items += [_outline(triangles, view, "brass", "lit", True) for triangles in offered]
+    near = e.results.approaches[0] if e.results.approaches else None
+    if near is not None:
+        items += _nearest(near, view, units)
+    if view is SIDE:
+        items += _sizes(space, units)
+    low, _ = space.cavity.bounds
+    left, bottom, right, _ = Picture(tuple(items)).bounds
+    items.append(
+        Label(np.array([(left + right) / 2, bottom]), view.words, 9, "quiet", shift=(0, -46 if view is SIDE else -18))
+    )
+    return Picture(tuple(items))
+
+
+def _walls(space: MeasuredSpace, view: View) -> list[Item]:
+    """The cavity: its border, and lines where it was measured."""
+    c = space.cavity
+    if isinstance(space, StationSpace):
+        places = np.array([s.x_mm for s in space.stations])
+        measured = np.array([int(np.argmin(np.abs(c.xs - x))) for x in places])
+    else:
+        measured = np.array([0, len(c.xs) - 1])
+    x = np.repeat(c.xs[:, None], c.left.shape[1], axis=1)
+    z = c.low[:, None] + c.shares * (c.high - c.low)[:, None]
+    left, right = np.stack([x, c.left, z], axis=2), np.stack([x, c.right, z], axis=2)
+    if view is FRONT:
+        rings = [np.concatenate([left[i, ::-1], right[i]]) for i in measured]
+        widest = max(rings, key=lambda r: Polygon(view.flat(r)).area)
+        items: list[Item] = [Poly(view.flat(widest), "ink", "space", 1.8)]
+        items += [Poly(view.flat(ring), "thin", None, 0.8) for ring in rings[:: max(1, len(rings) // MOST_LINES)]]
+        return items
+    if view is SIDE:
+        keel, top = left[:, 0], left[:, -1]
+        items = [Poly(view.flat(np.concatenate([keel, top[::-1]])), "ink", "space", 1.8)]
+        items += [Poly(view.flat(left[i, [0, -1]]), "thin", None, 0.7, False, True) for i in measured]
+        return items
+    widest_left = left[np.arange(len(c.xs)), np.argmin(c.left, axis=1)]
+    widest_right = right[np.arange(len(c.xs)), np.argmax(c.right, axis=1)]
+    items = [Poly(view.flat(np.concatenate([widest_left, widest_right[::-1]])), "ink", "space", 1.8)]
+    rows = np.linspace(0, c.left.shape[1] - 1, 5).astype(int)[1:-1]
+    for k in rows:
+        items += [Poly(view.flat(side[:, k]), "thin", None, 0.7, False) for side in (left, right)]
+    items += [
+        Poly(view.flat(np.array([widest_left[i], widest_right[i]])), "thin", None, 0.7, False, True) for i in measured
+    ]
+    return items
+
+
+def _shadow(flat: Array) -> Array:
+    """(n, 2) border round points."""
+    around = MultiPoint(flat).convex_hull
+    return np.array(around.exterior.coords)[:-1] if around.geom_type == "Polygon" else flat
+
+
+def _outline(triangles: Array, view: View, ink: str, fill: str, dashed: bool) -> Poly:
+    """What a tank covers, its own corners turned in included."""
+    from shapely import union_all
+
+    flat = [Polygon(view.flat(t)).buffer(0.05) for t in triangles]
+    whole = union_all([shape for shape in flat if shape.area > 0])
+    largest = max(getattr(whole, "geoms", [whole]), key=lambda g: g.area)
+    return Poly(
+        np.array(largest.exterior.coords)[:-1], ink, fill, 1.8, dashed=dashed, tag="" if dashed else "face:bottom"
+    )
+
+
+def _nearest(near: Approach, view: View, units: Family) -> list[Item]:
+    """The nearest approach where it is seen longest, as a dimension; a ring where it is seen from its end."""
+    p, q = view.flat(np.stack([near.at, near.to]))
+    seen = float(np.linalg.norm(q - p))
+    ink = "stop" if near.spare_mm < -TINY_MM else "accent"
+    said = f"{show(near.mm, 'length', units, places=1)}, {show(near.wants_mm, 'length', units)} wanted"
+    if seen < 0.7 * max(abs(near.mm), 1e-9) or seen < 1e-6:
+        return [Circle(p, 8.0, ink, None, 1.6)]
+    return [
+        Circle(p, 8.0, ink, None, 1.6),
+        Label(p, f"{near.what}: {said}", 10, ink, bold=True, shift=(0, 14), badge="paper"),
+    ]
+
+
+def _sizes(space: MeasuredSpace, units: Family) -> list[Item]:
+    low, high = space.cavity.bounds
+    spots = np.array([[low[0], low[2]], [high[0], low[2]], [high[0], high[2]]])
+    return [
+        Dim(spots[1], spots[0], show(float(high[0] - low[0]), "length", units), 22),
+        Dim(spots[2], spots[1], show(float(high[2] - low[2]), "length", units), 22),
+    ]
