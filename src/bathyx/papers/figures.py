@@ -59,6 +59,10 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
             "wanted": r.wanted.value,
         },
         "litres_per_mm": r.litres_per_mm,
+        "nearest": [
+            {"what": a.what, "air_mm": a.mm, "wants_mm": a.wants_mm, "spare_mm": a.spare_mm, "at_mm": _point(a.at)}
+            for a in r.approaches
+        ],
         "outside_mm": {"length": r.outside.length_mm, "width": r.outside.width_mm, "height": r.outside.height_mm},
         "mass_kg": {"dry": r.weight.dry.value, "full": r.weight.full.value},
         "centre_of_gravity_mm": _point(r.weight.centre),

@@ -1,0 +1,151 @@
+"""The Space stage: readings, stations, things that stand there, proposals."""
+
+import json
+
+import pytest
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QPushButton
+
+from bathyx.cli.main import main
+from bathyx.core.space import StationSpace
+from tests.desk.test_parts import SPACE, fill, find
+
+TABLE = (
+    "x_mm\t0\t120\t240\t400\t600\n0\t20\t180\t260\t320\t350\n800\t80\t340\t450\t520\t550\n1600\t70\t320\t430\t505\t540"
+)
+CSV = TABLE.replace("\t", ",")
+
+
+def type_lines(window, name, text):
+    find(window, QPlainTextEdit, name).setPlainText(text)
+    find(window, QPushButton, f"take {name}").click()
+
+
+def test_a_reading_more_is_added_doubted_and_taken_away(window, qtbot):
+    window.choose(SPACE)
+    width = window.bench.job.space.width.mm
+    find(window, QPushButton, "drop diagonals").click()
+    for a, b, mm in (
+        ("rear left low", "rear right low", width), ("front left high", "front right high", width),
+        ("rear left high", "rear right high", width + 37),
+    ):  # fmt: skip
+        find(window, QComboBox, "reading from").setCurrentText(a)
+        find(window, QComboBox, "reading to").setCurrentText(b)
+        edit = find(window, QLineEdit, "reading length")
+        edit.setText(f"{mm:g}")
+        edit.returnPressed.emit()
+        qtbot.wait(5)
+    assert "space.reading" in {f.code for f in window.bench.evaluation.findings if f.stage == "space"}
+    find(window, QPushButton, "drop reading 2").click()
+    qtbot.wait(20)
+    assert len(window.bench.job.space.readings) == 2
+    assert not [f for f in window.bench.evaluation.findings if f.code == "space.reading"]
+    fill(window, qtbot, "space.readings.0.length", '34 3/8"')
+    assert window.bench.job.space.readings[0].length.typed == '34 3/8"'
+
+
+def test_a_reading_that_is_none_is_said(window, qtbot):
+    window.choose(SPACE)
+    before = window.bench.job
+    edit = find(window, QLineEdit, "reading length")
+    edit.setText("wide")
+    find(window, QPushButton, "add reading").click()
+    assert window.bench.job == before
+    assert "is not a length" in edit.parent().trouble.text()
+
+
+def test_stations_are_pasted_refused_and_undone(window, qtbot):
+    window.choose(SPACE)
+    before = window.bench.job.space
+    find(window, QComboBox, "space kind").parent().choose("stations")
+    assert isinstance(window.bench.job.space, StationSpace)
+    qtbot.wait(10)
+    type_lines(window, "offsets", TABLE)
+    assert [s.x_mm for s in window.bench.job.space.stations] == [0, 800, 1600]
+    type_lines(window, "offsets", TABLE.replace("450", "4so"))
+    lines = find(window, QPlainTextEdit, "offsets")
+    assert "line 3, column 4" in lines.parent().trouble.text()
+    assert "4so" in lines.toPlainText()  # what was typed is not lost
+    assert len(window.bench.job.space.stations) == 3
+    window.bench.undo()
+    window.bench.undo()
+    assert window.bench.job.space == before
+
+
+def test_things_in_the_space_are_typed_one_a_line(window, qtbot):
+    window.choose(SPACE)
+    type_lines(window, "obstacles", "hose: tube from 100, 0, 50 to 100, 600, 50, dia 40, keep 5")
+    assert window.bench.job.space.obstacles[0].name == "hose"
+    assert window.bench.evaluation.results.approaches
+    assert [f for f in window.bench.evaluation.findings if f.code == "fit.walls"]
+    window.grab()
+    type_lines(window, "obstacles", "hose: string")
+    assert "is not understood" in find(window, QPlainTextEdit, "obstacles").parent().trouble.text()
+    type_lines(window, "obstacles", "")
+    assert not window.bench.job.space.obstacles
+
+
+def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot):
+    window.choose(SPACE)
+    find(window, QComboBox, "space kind").parent().choose("stations")
+    qtbot.wait(10)
+    type_lines(window, "offsets", TABLE)
+    before = window.bench.job.tank
+    find(window, QPushButton, "propose most").click()
+    stage = window.stage
+    assert stage.study.running
+    qtbot.waitUntil(lambda: not stage.study.running, timeout=60_000)
+    qtbot.wait(20)
+    found = stage.study.result.found
+    assert found[0].kind == "panels"
+    find(window, QPushButton, "proposal 1").click()
+    assert stage.offers.picked is found[0]
+    window.grab()
+    find(window, QPushButton, "take proposal").click()
+    assert window.bench.job.tank.family == "lofted"
+    assert window.bench.evaluation.results.capacity.gross.value == pytest.approx(found[0].gross_l, rel=1e-6)
+    window.bench.undo()
+    assert window.bench.job.tank == before
+
+
+def test_the_command_line_makes_a_job_and_proposes(tmp_path, capsys):
+    table, out = tmp_path / "hull.csv", tmp_path / "hull.json"
+    table.write_text(CSV, "utf-8")
+    assert main(["space", str(table), "--out", str(out), "--name", "Barge"]) == 0
+    assert main(["space", str(table), "--out", str(out)]) != 0
+    assert "exists" in capsys.readouterr().err
+    assert main(["propose", str(out), "--panels", "6", "--write", "1"]) == 0
+    (found,) = json.loads(capsys.readouterr().out)
+    job = json.loads(out.read_text("utf-8"))
+    assert job["tank"]["family"] == "lofted"
+    assert job["space"]["seat"] == found["seat"]
+    assert main(["figures", str(out)]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["capacity_l"]["gross"] == pytest.approx(found["gross_l"])
+    assert said["nearest"][0]["spare_mm"] >= -0.011
+
+
+@pytest.mark.parametrize(
+    ("arguments", "why"),
+    [
+        (["--panels", "4"], "5 to 10"),
+        (["--family", "ball"], "there are box, panels, rolled, saddle"),
+        (["--litres", "nan"], "is no wish"),
+        (["--family", "box", "--write", "7"], "proposals 1 to 1"),
+    ],
+)
+def test_propose_says_what_is_wrong(tmp_path, capsys, arguments, why):
+    table, out = tmp_path / "hull.csv", tmp_path / "hull.json"
+    table.write_text(CSV, "utf-8")
+    main(["space", str(table), "--out", str(out)])
+    text = out.read_text("utf-8")
+    assert main(["propose", str(out), *arguments]) != 0
+    assert why in capsys.readouterr().err
+    assert out.read_text("utf-8") == text
+
+
+def test_space_says_what_is_wrong_with_a_table(tmp_path, capsys):
+    table = tmp_path / "hull.csv"
+    table.write_text(CSV.replace("800", "0"), "utf-8")
+    assert main(["space", str(table), "--out", str(tmp_path / "x.json")]) != 0
+    assert "stands on line 2 and on line 3" in capsys.readouterr().err
+    assert not (tmp_path / "x.json").exists()
