@@ -80,7 +80,7 @@ def main(folder: Path) -> None:
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
-    """Other families: the sawmill's rolled reservoir, the vineyard saddle without its pipe, a cone developed, an outline."""
+    """Other families: the sawmill's rolled reservoir, the vineyard saddle without its pipe, a cone; spaces that are no boxes."""
     bench = window.bench
     first = bench.path
 
@@ -101,14 +101,17 @@ def others(window, settle, folder: Path, home: Path) -> None:
     shot("cone", 4, "sawmill", {"tank.front": {"kind": "cone", "depth_mm": 150}}, "front end")
     kept = [f for f in json.loads(jobs.vineyard().to_json())["inside"]["fittings"] if f["kind"] != "balance"]
     shot("pools", 2, "vineyard", {"inside.fittings": kept, "tank.sump": None})
-    corners = [
-        {"x_mm": x, "z_mm": z} for x, z in ((0, 0), (400, 0), (400, 120), (330, 120), (330, 270), (110, 270), (0, 160))
-    ]
-    corners[1] |= {"cut": "radius", "size_mm": 40}
-    outline = {"family": "outline", "sheet": "5083/3", "width_mm": 480, "corners": corners}
-    shot(
-        "outline", 2, "vineyard", {"tank": outline, "makeup.school": "wrap", "makeup.edges": [], "inside.fittings": []}
-    )
+    shot("stations", 1, "barge")
+    bench.open(home / "jobs" / "dryer.bathyx.json")
+    window.choose(1)
+    stage = window.stage
+    stage.offers.run(None)
+    settle(lambda: not stage.study.running, 120)
+    settle()
+    stage.offers.pick(next(p for p in stage.study.result.found if p.kind == "saddle"))
+    stage.card.ensureWidgetVisible(stage.offers.take)
+    settle()
+    window.grab().save(str(folder / "proposal.png"))
     bench.open(first)
 
 

@@ -13,15 +13,26 @@ from bathyx.cli.errors import CommandError
 from bathyx.errors import Refusal
 
 FIRST_SHEET = "5083/3"
+MOST_STATIONS = 60
 
 
 def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     """Add the commands."""
-    space = command("space", _space, "make a job round a measured space: a table of offsets (docs/file-formats.md)")
-    space.add_argument("offsets", type=Path, metavar="OFFSETS.csv")
-    space.add_argument(
-        "--units", choices=("mm", "cm", "m", "in"), default="mm", help="of numbers that do not say theirs"
+    space = command(
+        "space", _space, "make a job round a measured space: a table of offsets (docs/file-formats.md) or a scan"
     )
+    space.add_argument("offsets", type=Path, metavar="OFFSETS.csv|SCAN.stl")
+    space.add_argument(
+        "--units", choices=("mm", "cm", "m", "in"), help="of numbers that do not say theirs; a scan needs it"
+    )
+    space.add_argument("--floor", action="store_true", help="place a scan by its flat floor, its longer way along x")
+    space.add_argument(
+        "--points",
+        nargs=3,
+        metavar="X,Y,Z",
+        help="place a scan by three places: the origin, one along, one to the right",
+    )
+    space.add_argument("--stations", type=int, metavar="N", help="how many to cut from a scan")
     space.add_argument(
         "--runs", choices=("fair", "straight"), default="fair", help="curves or straight runs between offsets"
     )
@@ -48,18 +59,13 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 def _space(options: argparse.Namespace) -> None:
     from bathyx.core.job import job_of
     from bathyx.files import write_text
-    from bathyx.files.offsets import read_offsets
 
     if options.out.exists() and not options.force:
         raise CommandError(f"{options.out} exists; choose another name or add --force")
     try:
         document: dict[str, Any] = {
             "brief": {"name": options.name, "fluid": options.fluid},
-            "space": {
-                "kind": "stations",
-                "stations": read_offsets(options.offsets, options.units),
-                "runs": options.runs,
-            },
+            "space": {"kind": "stations", "stations": _stations(options), "runs": options.runs},
             "tank": {"family": "profile", "sheet": options.sheet, "length_mm": 100, "width_mm": 100, "height_mm": 100},
         }
         job = job_of(document)
@@ -76,6 +82,38 @@ def _space(options: argparse.Namespace) -> None:
     except OSError as error:
         raise CommandError(str(error)) from None
     print(options.out)
+
+
+def _stations(options: argparse.Namespace) -> list[dict[str, Any]]:
+    """Of a table, or cut from a scan."""
+    from bathyx.files.offsets import read_offsets
+    from bathyx.files.scans import STATIONS, Place, is_scan, space_of_scan
+
+    if not is_scan(options.offsets):
+        for name in ("floor", "points", "stations"):
+            if getattr(options, name):
+                raise Refusal(f"--{name} is for scans; this is read as a table of offsets")
+        return read_offsets(options.offsets, options.units or "mm")
+    if options.stations is not None and not 2 <= options.stations <= MOST_STATIONS:
+        raise Refusal(f"a scan is cut into 2 to {MOST_STATIONS} stations")
+    count = options.stations or STATIONS
+    if options.points:
+        a, b, c = (_spot(text) for text in options.points)
+        return space_of_scan(options.offsets, options.units, (a, b, c), count)
+    place: Place = "floor" if options.floor else "as it is"
+    return space_of_scan(options.offsets, options.units, place, count)
+
+
+def _spot(text: str) -> Any:
+    import numpy as np
+
+    try:
+        spot = np.array([float(v) for v in text.split(",")])
+    except ValueError:
+        spot = np.zeros(0)
+    if len(spot) != 3 or not np.isfinite(spot).all():
+        raise Refusal(f"{text!r} is no place; write it as x,y,z like 120,-40.5,300")
+    return spot
 
 
 def _thickness(name: str) -> float:

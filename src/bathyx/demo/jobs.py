@@ -9,7 +9,18 @@ from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
 from bathyx.core.proving.plan import PlannedTest, ProvingPlan
 from bathyx.core.sheet.makeup import Brake, MakeUp
-from bathyx.core.space import Clearance, MeasuredBox
+from bathyx.core.space import (
+    BoxObstacle,
+    Clearance,
+    MeasuredBox,
+    Seat,
+    SpaceReading,
+    Station,
+    StationSpace,
+    TubeObstacle,
+)
+from bathyx.core.space.stations import Offset
+from bathyx.core.tank.lofted import LoftedTank, Section
 from bathyx.core.tank.profile import Chamfer, Jog, ProfileTank
 from bathyx.core.tank.rolled import End, RolledTank
 from bathyx.core.tank.saddle import SaddleTank
@@ -155,6 +166,143 @@ def vineyard() -> Job:
     )
 
 
+BARGE_STATIONS = {
+    0: (92, 167, 215, 261, 330), 320: (113, 203, 262, 318, 402), 640: (125, 225, 291, 353, 446),
+    960: (129, 234, 302, 366, 462), 1280: (127, 229, 295, 358, 452), 1500: (120, 217, 281, 341, 430),
+}  # fmt: skip
+BARGE_HEIGHTS = (0, 80, 180, 300, 520)
+
+
+def _ring(bottom: float, low: float, bilge: float, side: float) -> tuple[tuple[float, float], ...]:
+    """Half of the bottom, its height, and how far bilge and side rise; each looks the same way in every section."""
+    outs = (bottom, bottom + bilge / 1.466, bottom + bilge / 1.466 + side / 2.7)
+    ups = (low, low + bilge, low + bilge + side)
+    right = list(zip(outs, ups, strict=True))
+    return (*right, *((-y, z) for y, z in reversed(right)))
+
+
+def barge() -> Job:
+    """A diesel tank in the curved counter of a reed-harvesting barge, over its stern tube."""
+    rows = {x: tuple(zip(BARGE_HEIGHTS, half, strict=True)) for x, half in BARGE_STATIONS.items()}
+    stations = tuple(
+        Station(x_mm=x, rows=tuple(Offset(z_mm=z, left_mm=y, right_mm=y) for z, y in row)) for x, row in rows.items()
+    )
+    return Job(
+        uid="demo-reed-barge",
+        maker=SHOP,
+        brief=Brief(
+            name="Reed barge counter tank",
+            customer="Wendle Reedcutters",
+            fluid="diesel",
+            demand=CapacityWanted(litres=255),
+            moving=True,
+            slope_deg=4,
+            roll_deg=8,
+            braking_g=0.1,
+        ),
+        space=StationSpace(
+            stations=stations,
+            clearance=Clearance(left_mm=8, right_mm=8, front_mm=20, rear_mm=20, below_mm=10, above_mm=44),
+            obstacles=(
+                TubeObstacle(
+                    name="stern tube", from_mm=(-10, 0, 30), to_mm=(1510, 0, 46), diameter_mm=50, clearance_mm=12
+                ),
+            ),
+            seat=Seat(x_mm=21, y_mm=-389.4, z_mm=69),
+        ),
+        tank=LoftedTank(
+            sheet="5083/4",
+            sections=(
+                Section(x_mm=25, corners=_ring(141, 73, 54, 337)),
+                Section(x_mm=1475, corners=_ring(185, 88, 189, 187)),
+            ),
+        ),
+        makeup=MakeUp(school="plates", both_sides=True, brake=Brake(length_mm=3000)),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 200, 300),
+                _at("vent", "vent front", 120, 420),
+                _at("vent", "vent rear", 1330, 600),
+                _at("pickup", "feed", 765, 404, floor_clear_mm=15),
+                _at("return", "return", 700, 560),
+                _at("inspection", "port", 1000, 250),
+                _at("sender", "sender", 620, 250),
+            )
+        ),
+        proving=ProvingPlan(tests=(PlannedTest(method="air_soap", test_kpa=21, hold_min=15),), altitude_m=4),
+    )
+
+
+def dryer() -> Job:
+    """The day tank of a mobile grain dryer, in the bay under its floor: over the auger's tube, beside a gearbox."""
+    edges = {
+        ("rear left low", "rear right low"): 978, ("front left high", "front right high"): 981,
+        ("rear left high", "rear right high"): 979, ("front right low", "rear right low"): 761,
+        ("front left high", "rear left high"): 759, ("front right low", "front right high"): 431,
+        ("rear left low", "rear left high"): 429,
+    }  # fmt: skip
+    return Job(
+        uid="demo-grain-dryer",
+        maker=SHOP,
+        brief=Brief(
+            name="Grain dryer day tank",
+            customer="Aldersole Seeds",
+            fluid="diesel",
+            demand=CapacityWanted(litres=160),
+            moving=True,
+            slope_deg=5,
+            braking_g=0.15,
+        ),
+        space=MeasuredBox(
+            width=Reading.of(980),
+            depth=Reading.of(760),
+            height=Reading.of(430),
+            floor_diagonals=(Reading.of(1243), Reading.of(1237)),
+            readings=tuple(SpaceReading(a=a, b=b, length=Reading.of(mm)) for (a, b), mm in edges.items()),
+            obstacles=(
+                TubeObstacle(
+                    name="auger tube", from_mm=(-10, 420, 70), to_mm=(770, 420, 70), diameter_mm=110, clearance_mm=15
+                ),
+                BoxObstacle(
+                    name="gearbox",
+                    x_mm=560,
+                    y_mm=700,
+                    z_mm=0,
+                    length_mm=215,
+                    width_mm=290,
+                    height_mm=210,
+                    clearance_mm=20,
+                ),
+            ),
+            seat=Seat(x_mm=8, y_mm=10, z_mm=12.5),
+        ),
+        tank=SaddleTank(
+            length_mm=522,
+            width_mm=950,
+            height_mm=376,
+            tunnel="box",
+            tunnel_width_mm=152,
+            tunnel_height_mm=136,
+            left_lobe_mm=332,
+            sheet="s235/3",
+        ),
+        makeup=MakeUp(school="plates"),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 110, 700),
+                _at("vent", "vent front", 80, 160),
+                _at("vent", "vent rear", 420, 860),
+                _at("pickup", "feed", 232, 158, floor_clear_mm=12),
+                _at("inspection", "port", 377, 739),
+                _at("return", "return", 300, 60),
+                _at("balance", "balance left", 200, 290, "left floor"),
+                _at("balance", "balance right", 200, 40, "right floor"),
+            )
+        ),
+        proving=ProvingPlan(tests=(PlannedTest(method="air_soap", test_kpa=21, hold_min=10),), altitude_m=90),
+    )
+
+
 def orchard() -> Job:
     """A polypropylene rinse tank for an orchard sprayer."""
     return Job(
@@ -253,6 +401,8 @@ ALL = {
     "sawmill": sawmill,
     "orchard": orchard,
     "vineyard": vineyard,
+    "barge": barge,
+    "dryer": dryer,
     "dairy": dairy,
     "frost-fan": frost_fan,
 }

@@ -41,8 +41,8 @@ FRONT = View(1, 2, 1.0, "from the front")
 def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
     """The three views. `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them."""
     views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, FRONT)]
-    long = float(np.ptp(e.job.space.cavity.xs))
-    return stacked(views, 0.13 * long)
+    tall = sum(view.bounds[3] - view.bounds[1] for view in views)
+    return stacked(views, 0.14 * tall)
 
 
 def tank_in_space(e: Evaluation) -> Array:
@@ -72,9 +72,7 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
         items += _sizes(space, units)
     low, _ = space.cavity.bounds
     left, bottom, right, _ = Picture(tuple(items)).bounds
-    items.append(
-        Label(np.array([(left + right) / 2, bottom]), view.words, 9, "quiet", shift=(0, -46 if view is SIDE else -18))
-    )
+    items.append(Label(np.array([(left + right) / 2, bottom]), view.words, 9, "quiet", shift=(0, -18)))
     return Picture(tuple(items))
 
 
@@ -131,23 +129,21 @@ def _outline(triangles: Array, view: View, ink: str, fill: str, dashed: bool) ->
 
 
 def _nearest(near: Approach, view: View, units: Family) -> list[Item]:
-    """The nearest approach where it is seen longest, as a dimension; a ring where it is seen from its end."""
-    p, q = view.flat(np.stack([near.at, near.to]))
-    seen = float(np.linalg.norm(q - p))
+    """A ring at the nearest approach, with its figure in the view where it is seen longest."""
     ink = "stop" if near.spare_mm < -TINY_MM else "accent"
+    ends = np.stack([near.at, near.to])
+    p = view.flat(ends)[0]
+    ring = Circle(p, 8.0, ink, None, 1.6)
+    if view is not max((SIDE, ABOVE, FRONT), key=lambda v: float(np.linalg.norm(np.diff(v.flat(ends), axis=0)))):
+        return [ring]
     said = f"{show(near.mm, 'length', units, places=1)}, {show(near.wants_mm, 'length', units)} wanted"
-    if seen < 0.7 * max(abs(near.mm), 1e-9) or seen < 1e-6:
-        return [Circle(p, 8.0, ink, None, 1.6)]
-    return [
-        Circle(p, 8.0, ink, None, 1.6),
-        Label(p, f"{near.what}: {said}", 10, ink, bold=True, shift=(0, 14), badge="paper"),
-    ]
+    return [ring, Label(p, f"{near.what}: {said}", 10, ink, bold=True, shift=(0, 14), badge="paper")]
 
 
 def _sizes(space: MeasuredSpace, units: Family) -> list[Item]:
     low, high = space.cavity.bounds
-    spots = np.array([[low[0], low[2]], [high[0], low[2]], [high[0], high[2]]])
+    spots = np.array([[low[0], high[2]], [high[0], high[2]], [high[0], low[2]]])
     return [
-        Dim(spots[1], spots[0], show(float(high[0] - low[0]), "length", units), 22),
-        Dim(spots[2], spots[1], show(float(high[2] - low[2]), "length", units), 22),
+        Dim(spots[0], spots[1], show(float(high[0] - low[0]), "length", units), 20),
+        Dim(spots[1], spots[2], show(float(high[2] - low[2]), "length", units), 22),
     ]

@@ -23,6 +23,7 @@ _SIDES = {
     "right of": ("y", "above"), "left of": ("y", "below"),
 }  # fmt: skip
 _WAYS = {pair: word for word, pair in _SIDES.items()}
+MOST_COLUMNS = 24
 HOW = "engine: box at 300, 0, 0, 420 x 310 x 500, keep 15, or shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60, or lid: above 410"
 
 
@@ -87,18 +88,25 @@ def _words(thing: AnyObstacle) -> str:
     return f"{_WAYS[thing.axis, thing.side]} {thing.at_mm:g}"
 
 
-def table_of(stations: tuple[Any, ...]) -> str:
-    """Stations as a table of offsets in mm, heights in the header, tabs between: what a spreadsheet pastes."""
+def table_of(stations: tuple[Any, ...], *, long: bool = False) -> str:
+    """Stations as a table of offsets in mm with tabs between, what a spreadsheet pastes: heights in the header, or a row an offset
+    where `long` or where there are too many different heights."""
     heights = sorted({row.z_mm for s in stations for row in s.rows})
     apart = any(row.left_mm != row.right_mm for s in stations for row in s.rows)
+    if long or len(heights) > MOST_COLUMNS:
+        rows = [(s.x_mm, r.z_mm, r.left_mm, r.right_mm) for s in stations for r in s.rows]
+        return "\n".join(["x_mm\tz_mm\tleft_mm\tright_mm", *("\t".join(map(_cell, row)) for row in rows)])
     heads = [f"{z:g}{side}" for z in heights for side in ((" L", " R") if apart else ("",))]
     lines = ["\t".join(["x_mm", *heads])]
     for s in stations:
         at = {row.z_mm: row for row in s.rows}
-        cells = []
+        cells: list[float | None] = []
         for z in heights:
             row = at.get(z)
-            sides = ((row.left_mm, row.right_mm) if apart else (row.left_mm,)) if row else (None,) * (2 if apart else 1)
-            cells += ["" if v is None else f"{v:g}" for v in sides]
-        lines.append("\t".join([f"{s.x_mm:g}", *cells]))
+            cells += ([row.left_mm, row.right_mm] if apart else [row.left_mm]) if row else [None] * (2 if apart else 1)
+        lines.append("\t".join([f"{s.x_mm:g}", *map(_cell, cells)]))
     return "\n".join(lines)
+
+
+def _cell(value: float | None) -> str:
+    return "" if value is None else f"{value:.10g}"

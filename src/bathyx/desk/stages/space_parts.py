@@ -7,7 +7,16 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QLineEdit,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bathyx.core.formula import Figure
 from bathyx.core.space import MeasuredBox, StationSpace
@@ -205,12 +214,30 @@ class SpaceParts(QWidget):
         return self.bench.try_edit({"space.stations": offsets_of(text)}, "offsets")
 
     def _read_file(self) -> str | None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read offsets", "", "Tables (*.csv *.tsv *.txt)")
-        if not name:
-            return None
-        from bathyx.files import read_text
+        kinds = "Tables and scans (*.csv *.tsv *.txt *.stl *.obj *.ply *.xyz *.asc *.pts)"
+        name, _ = QFileDialog.getOpenFileName(self, "Read offsets or a scan", "", kinds)
+        return self.text_of(Path(name)) if name else None
 
-        return read_text(Path(name))
+    def text_of(self, path: Path) -> str | None:
+        """The table in a file, or cut from a scan: its unit is asked for, and whether its floor places it."""
+        from bathyx.files import read_text
+        from bathyx.files.scans import UNITS, is_scan, placed_by_floor, read_scan, stations_of
+
+        if not is_scan(path):
+            return read_text(path)
+        said = f"{path.name} does not say its unit:"
+        unit, taken = QInputDialog.getItem(self, "Unit of the scan", said, list(UNITS), 0, False)
+        if not taken:
+            return None
+        ways = ["as it is: x along, z up", "by its flat floor"]
+        way, taken = QInputDialog.getItem(self, "Place the scan", "Its axes are kept, or turned level:", ways, 0, False)
+        if not taken:
+            return None
+        scan = read_scan(path, unit)
+        if way == ways[1]:
+            scan = placed_by_floor(scan)
+        rows = stations_of(scan)
+        return table_of(StationSpace.model_validate({"kind": "stations", "stations": rows}).stations, long=True)
 
 
 class Lines(QWidget):

@@ -132,10 +132,8 @@ class Proposals(QWidget):
             if not isinstance(row, QPushButton):
                 continue
             units = self.bench.units
-            litres, weld = show(p.gross_l, "volume", units), show(p.weld_mm, "weld", units)
+            litres, weld = show(p.gross_l, "volume", units), show(p.weld_mm, "weld", units, places=1)
             touches = f", touches {', '.join(p.touches)}" if p.touches else ""
-            row.setText(
-                f"{litres}  {p.words}\n{p.share:.0%} of the space, {weld} of weld, {show(p.dry_kg, 'mass', units)}"
-            )
-            row.setToolTip(f"{litres} gross{touches}")
+            row.setText(f"{litres}  {p.words}\n{p.share:.0%} · {weld} weld · {show(p.dry_kg, 'mass', units, places=0)}")
+            row.setToolTip(f"{litres} gross, {p.share:.0%} of the space{touches}")
             relook(row, "look", "main" if p is self.picked else "row")

@@ -1,0 +1,143 @@
+"""Scans cut into stations against surfaces in closed form: clouds with noise, meshes, placing, and files that are broken."""
+
+import time
+
+import numpy as np
+import pytest
+import trimesh
+
+from bathyx.cli.main import main
+from bathyx.core.job import read_job
+from bathyx.core.space import StationSpace
+from bathyx.errors import Refusal
+from bathyx.files.scans import placed_by_points, read_scan, space_of_scan
+
+LONG, WIDE, TALL = 2400.0, 1200.0, 600.0
+
+
+def half(x, z):
+    return WIDE / 2 * (1 - 0.4 * (2 * x / LONG) ** 2) * (0.15 + 0.85 * (1 - ((TALL - z) / TALL) ** 2))
+
+
+def cloud(count, noise, seed=1):
+    """Both walls and a flat floor, evenly sprinkled."""
+    rng = np.random.default_rng(seed)
+    x, z = rng.uniform(-LONG / 2, LONG / 2, count), TALL * rng.random(count)
+    walls = np.column_stack([x, half(x, z) * rng.choice([-1, 1], count), z])
+    floor = np.column_stack([x, rng.uniform(-1, 1, count) * half(x, 0 * x), 0 * x])
+    return np.concatenate([walls, floor]) + rng.normal(0, noise, (2 * count, 3))
+
+
+def worst(stations, shift=0.0):
+    return max(
+        abs(row[side] - half(s["x_mm"] - shift, row["z_mm"]))
+        for s in stations
+        for row in s["rows"]
+        for side in ("left_mm", "right_mm")
+        if row[side] is not None
+    )
+
+
+def test_half_a_million_points_are_read_and_cut_within_half_a_millimetre_in_five_seconds(tmp_path):
+    path = tmp_path / "bay.xyz"
+    np.savetxt(path, cloud(250_000, 0.3), fmt="%.3f")
+    start = time.perf_counter()
+    stations = space_of_scan(path, "mm")
+    assert time.perf_counter() - start < 5
+    assert len(stations) == 13
+    assert sum(len(s["rows"]) for s in stations) > 180
+    assert worst(stations) < 0.5
+
+
+def test_a_cloud_that_lies_askew_in_metres_is_placed_by_its_floor(tmp_path):
+    a, b = np.radians(12), 0.5
+    turn = np.array([[np.cos(b), -np.sin(b), 0], [np.sin(b), np.cos(b), 0], [0, 0, 1]]) @ np.array(
+        [[1, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]]
+    )
+    points = cloud(60_000, 0.3)
+    straight, askew = tmp_path / "a.xyz", tmp_path / "b.xyz"
+    np.savetxt(straight, points, fmt="%.3f")
+    np.savetxt(askew, (points @ turn.T + [5000, 300, -70]) / 1000, fmt="%.6f", delimiter=",")
+    one, other = (
+        StationSpace(stations=space_of_scan(*asked)).cavity.volume_mm3
+        for asked in ((straight, "mm"), (askew, "m", "floor"))
+    )
+    assert other == pytest.approx(one, rel=2e-3)
+
+
+@pytest.mark.parametrize("kind", ["stl", "obj", "ply"])
+def test_a_mesh_is_cut_exactly_also_with_holes_and_faces_turned_round(tmp_path, kind):
+    """A wedge of flat walls: half-breadth 100 + z/2, 1,000 long and 400 high."""
+    x, z = np.array([0.0, 250, 500, 750, 1000]), np.array([0.0, 200, 400])
+    faces, points = [], []
+    for way in (-1, 1):
+        for i in range(4):
+            for k in range(2):
+                a = len(points)
+                points += [
+                    (x[i + p], way * (100 + z[k + q] / 2), z[k + q]) for p, q in ((0, 0), (1, 0), (1, 1), (0, 1))
+                ]
+                faces += [(a, a + 1, a + 2), (a, a + 3, a + 2)]  # half of them the wrong way round
+    del faces[5]
+    path = tmp_path / f"bay.{kind}"
+    trimesh.Trimesh(points, faces, process=False).export(path)
+    stations = space_of_scan(path, "mm")
+    told = [
+        (row["z_mm"], row[side])
+        for s in stations
+        for row in s["rows"]
+        for side in ("left_mm", "right_mm")
+        if row[side] is not None
+    ]
+    assert len(told) > 350
+    assert max(abs(y - 100 - z / 2) for z, y in told) < 0.011
+    StationSpace(stations=stations)
+
+
+def test_three_places_set_the_axes(tmp_path):
+    path = tmp_path / "bay.xyz"
+    points = cloud(4_000, 0.0)
+    np.savetxt(path, points[:, [2, 0, 1]] + [10, 20, 30], fmt="%.4f")  # z, x, y
+    scan = read_scan(path, "mm")
+    placed = placed_by_points(scan, np.array([10.0, 20, 30]), np.array([10.0, 520, 30]), np.array([10.0, 20, 90]))
+    assert np.abs(placed.points - points).max() < 1e-3
+    with pytest.raises(Refusal, match="in one line"):
+        placed_by_points(scan, np.zeros(3), np.array([1.0, 0, 0]), np.array([2.0, 0, 0]))
+
+
+def test_bad_scans_say_what_is_wrong_and_what_would_be_right(tmp_path):
+    good, broken, empty, flat = (tmp_path / name for name in ("a.xyz", "b.stl", "c.xyz", "d.xyz"))
+    np.savetxt(good, cloud(3_000, 0.3) / 25.4, fmt="%.3f")
+    broken.write_bytes(b"solid nothing\n" + bytes(range(200)))
+    empty.write_text("# none\n", "utf-8")
+    np.savetxt(flat, np.random.default_rng(1).uniform(0, 500, (900, 3)) * [1, 1, 0], fmt="%.3f")
+    for path, unit, why in (
+        (good, None, "does not say its unit; say it: one of mm, cm, m, in"),
+        (good, "m", "mm long|long in m"),
+        (good, "furlong", "no unit 'furlong'"),
+        (broken, "mm", "that can be read|points that can be used|holds no surface"),
+        (empty, "mm", "points that can be used|no cloud of points"),
+        (tmp_path / "none.stl", "mm", "no file that can be read"),
+        (tmp_path / "a.doc", "mm", "scans are read from"),
+        (flat, "mm", "no walls on both sides"),
+    ):
+        with pytest.raises(Refusal, match=why):
+            space_of_scan(path, unit)
+
+
+def test_the_command_line_makes_a_job_of_a_scan(tmp_path, capsys):
+    path, out = tmp_path / "bay.xyz", tmp_path / "job.json"
+    np.savetxt(path, cloud(30_000, 0.3), fmt="%.2f")
+    assert main(["space", str(path), "--out", str(out)]) != 0
+    assert "does not say its unit" in capsys.readouterr().err
+    assert main(["space", str(path), "--units", "mm", "--stations", "9", "--out", str(out)]) == 0
+    job = read_job(out.read_text("utf-8"), "job")
+    assert len(job.space.stations) == 9
+    assert job.tank.volume_mm3() > 0.2 * job.space.cavity.volume_mm3
+    assert (
+        main(
+            ["space", str(path), "--units", "mm", "--points", "0,0,0", "1,0,0", "x", "--out", str(tmp_path / "z.json")]
+        )
+        != 0
+    )
+    assert "is no place" in capsys.readouterr().err
