@@ -91,6 +91,18 @@ CASES = [
     ("head.crown", "warn", lambda: dished(crown_mm=600), True),
     ("sheet.rolled", "stop", radiused, False),
     ("fit.space", "stop", lambda: sound(box(length=340)), True),
+    ("fit.walls", "stop", lambda: sound(space__seat={"x_mm": -20, "y_mm": 6, "z_mm": 6}), True),
+    (
+        "space.reading",
+        "stop",
+        lambda: sound(
+            space__readings=[
+                {"a": f"{end} left {level}", "b": f"{end} right {level}", "length": mm}
+                for end, level, mm in (("rear", "low", 430), ("front", "high", 431), ("rear", "high", 460))
+            ]
+        ),
+        True,
+    ),
     ("capacity.short", "stop", lambda: sound(brief__demand={"kind": "capacity", "litres": 24.0}), True),
     ("material.fluid", "stop", lambda: sound(brief__fluid="fresh_water", tank__sheet="s235/3"), True),
     ("material.fluid", "warn", lambda: sound(brief__fluid="petrol_ethanol"), False),

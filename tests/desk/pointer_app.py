@@ -31,6 +31,8 @@ def main() -> int:
 
     def say() -> None:
         field = window.stage.card.findChild(QLineEdit, FIELD)
+        window.stage.card.ensureWidgetVisible(field)
+        app.processEvents()
         remedies = [
             b for b in window.rail.findChildren(QPushButton) if b.objectName().startswith("remedy ") and b.isVisible()
         ]

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton
 
 from bathyx.core.units import Family
+from bathyx.demo import jobs
 from bathyx.desk.views.fields import Choice, Explainer, Field, FigureLine
 from bathyx.desk.window import Window
 
@@ -301,7 +302,7 @@ def test_the_shelf_lists_jobs_and_refuses_a_broken_one_in_place(window, qtbot, t
     window.show_shelf()
     qtbot.waitUntil(lambda: not window.shelf.reading and not window.shelf._waiting, timeout=20_000)
     texts = [window.shelf.list.item(k).text() for k in range(window.shelf.list.count())]
-    assert len(texts) == 7
+    assert len(texts) == len(jobs.ALL) + 1
     assert any("cut off" in t for t in texts)
     held = window.bench.job
     window.shelf.path.setText(str(broken))

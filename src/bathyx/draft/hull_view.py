@@ -10,7 +10,7 @@ from shapely.geometry import MultiPoint, Polygon
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.geometry.skin import outside_of
-from bathyx.core.space import MeasuredSpace, StationSpace
+from bathyx.core.space import MeasuredBox, MeasuredSpace, StationSpace
 from bathyx.core.space.touch import Approach
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, stacked
@@ -68,11 +68,18 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     near = e.results.approaches[0] if e.results.approaches else None
     if near is not None:
         items += _nearest(near, view, units)
+    if view is FRONT and isinstance(space, MeasuredBox):
+        low, high = space.cavity.bounds
+        ends = np.array([[low[1], low[2]], [high[1], low[2]]])
+        items.append(Dim(ends[1], ends[0], show(float(high[1] - low[1]), "length", units), 18, tag="edit:space.width"))
     if view is SIDE:
         items += _sizes(space, units)
+        items += _stations(space, units)
     low, _ = space.cavity.bounds
     left, bottom, right, _ = Picture(tuple(items)).bounds
-    items.append(Label(np.array([(left + right) / 2, bottom]), view.words, 9, "quiet", shift=(0, -18)))
+    items.append(
+        Label(np.array([(left + right) / 2, bottom]), view.words, 9, "quiet", shift=(0, -18 if view is ABOVE else -34))
+    )
     return Picture(tuple(items))
 
 
@@ -140,10 +147,30 @@ def _nearest(near: Approach, view: View, units: Family) -> list[Item]:
     return [ring, Label(p, f"{near.what}: {said}", 10, ink, bold=True, shift=(0, 14), badge="paper")]
 
 
+def _stations(space: MeasuredSpace, units: Family) -> list[Item]:
+    """Where each station stands, to be typed in the drawing."""
+    if not isinstance(space, StationSpace):
+        return []
+    low = float(space.cavity.low.min())
+    return [
+        Label(
+            np.array([s.x_mm, low]),
+            show(s.x_mm, "length", units, unit=False),
+            8.5,
+            "dim",
+            shift=(0, -10),
+            tag=f"edit:space.stations.{k}.x_mm",
+        )
+        for k, s in enumerate(space.stations[:MOST_LINES])
+    ]
+
+
 def _sizes(space: MeasuredSpace, units: Family) -> list[Item]:
     low, high = space.cavity.bounds
+    box = isinstance(space, MeasuredBox)
+    depth, height = ("edit:space.depth", "edit:space.height") if box else ("", "")
     spots = np.array([[low[0], high[2]], [high[0], high[2]], [high[0], low[2]]])
     return [
-        Dim(spots[0], spots[1], show(float(high[0] - low[0]), "length", units), 20),
-        Dim(spots[1], spots[2], show(float(high[2] - low[2]), "length", units), 22),
+        Dim(spots[0], spots[1], show(float(high[0] - low[0]), "length", units), 20, tag=depth),
+        Dim(spots[1], spots[2], show(float(high[2] - low[2]), "length", units), 22, tag=height),
     ]

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import bathyx.core.build.trial
 import bathyx.core.evaluate
+import bathyx.core.propose
 import bathyx.core.proving.designer
-import bathyx.core.proving.energy  # noqa: F401 - imported so that their formulas are in the ledger
+import bathyx.core.proving.energy
+import bathyx.files.scans  # noqa: F401 - imported so that their formulas are in the ledger
 from bathyx.core.formula import ledger
 
 HEAD = """# The numbers
@@ -21,7 +23,7 @@ at hand when it was written.
 def numbers_page() -> str:
     """The page as Markdown."""
     parts = [HEAD]
-    for f in ledger():
+    for f in sorted(ledger(), key=lambda f: f.key):
         parts.append(
             f"## {f.title}\n\n`{f.expression}`\n\n"
             f"| | |\n|---|---|\n| key | `{f.key}` |\n| source | {f.source} |\n| holds for | {f.valid} |\n"

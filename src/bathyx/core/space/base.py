@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -47,7 +47,12 @@ class Seat(Frozen):
 
 
 class MeasuredSpace(Frozen):
-    """The base of every space. x runs to the rear, y to the right, z up; `seat` None puts the tank where its room begins."""
+    """The base of every space. x runs to the rear, y to the right, z up; `seat` None puts the tank where its room begins.
+
+    `order`: the fields that a file has first.
+    """
+
+    order: ClassVar[tuple[str, ...]] = ()
 
     clearance: Clearance = Clearance()
     obstacles: tuple[AnyObstacle, ...] = Field((), max_length=60)
@@ -80,9 +85,11 @@ class MeasuredSpace(Frozen):
         return np.array(self.room.origin)
 
     def written(self, document: dict[str, Any]) -> dict[str, Any]:
-        """Its plain document as a file has it: what is not there is left out, so that older files read the same."""
+        """Its plain document as a file has it: in its own order, and what is not there left out, so that what was frozen earlier
+        reads the same."""
+        first = {name: document[name] for name in self.order if name in document}
         return {
             name: value
-            for name, value in document.items()
+            for name, value in (first | document).items()
             if not (name in ("obstacles", "seat", "readings", "slopes") and not value)
         }

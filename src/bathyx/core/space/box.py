@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import ClassVar
 
 import numpy as np
 from pydantic import Field
@@ -52,6 +53,8 @@ class MeasuredBox(MeasuredSpace):
     With more `readings` than these all of them are brought together (`reconcile`): width, depth and height then count as those
     along the front, left and front left low edges. `slopes`: which pairs of walls run together.
     """
+
+    order: ClassVar[tuple[str, ...]] = ("width", "depth", "height", "clearance", "floor_diagonals")
 
     width: Reading
     depth: Reading

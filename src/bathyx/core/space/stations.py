@@ -29,7 +29,7 @@ HULL = formula(
     tolerance="0.1 % of the volume at 9 stations of a Wigley hull",
 )
 ROWS = 41
-BETWEEN = 8
+BETWEEN, MOST_SECTIONS = 8, 96
 MOST_COMPARED = 400
 TAPE_MM, SAME_SIDES_MM = 1.0, 3.0
 RARE_MM = 1600.0
@@ -138,9 +138,9 @@ def _cavity(stations: tuple[Station, ...], runs: str) -> Cavity:
             z, y = _side(s, side)
             walls.append(_through(z, y, a + shares * (b - a), runs))
         sides.append(np.array(walls))
-    fine = (
-        x if runs == "straight" else np.unique(np.concatenate([np.linspace(a, b, BETWEEN + 1) for a, b in pairwise(x)]))
-    )
+    between = min(BETWEEN, max(MOST_SECTIONS // (len(x) - 1), 1))
+    parts = [np.linspace(a, b, between + 1) for a, b in pairwise(x)]
+    fine = x if runs == "straight" else np.unique(np.concatenate(parts))
     left, right = (np.maximum(_through(x, wall, fine, runs), 0.0) for wall in sides)
     lows, highs = _through(x, low, fine, runs), _through(x, high, fine, runs)
     # A keel that a fair curve would drop below what was measured at both sides of it is no measured keel.

@@ -9,7 +9,7 @@ import numpy as np
 from bathyx.core.geometry.shell import Array
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.propose import Proposal
-from bathyx.core.units import Reading, show
+from bathyx.core.units import Reading, parse_quantity, show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_parts import SpaceParts
 from bathyx.desk.stages.space_proposals import Proposals
@@ -67,7 +67,9 @@ class SpaceStage(Stage):
         return replace(super().show(), room=True, sizes=False)
 
     def read_dimension(self, path: str, text: str) -> object:
-        """Readings keep what was typed."""
+        """Readings keep what was typed; a station's place is a number."""
+        if path.startswith("space.stations"):
+            return parse_quantity(text, "length", self.bench.units)
         return Reading.of(text).model_dump()
 
     def make_card(self) -> Card:
