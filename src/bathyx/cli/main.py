@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx import __version__
-from bathyx.cli import hold, records, spaces
+from bathyx.cli import full_size, hold, records, spaces
 from bathyx.cli.errors import CommandError, data_home
 from bathyx.cli.new import add_new, families, new
 from bathyx.cli.records import open_register
@@ -96,6 +96,7 @@ def _parser(argv: list[str]) -> argparse.ArgumentParser:
     add_new(command("new", new, "write a new job file; sizes are inside sizes"), whole=argv[:1] == ["new"])
     command("families", families, "list the families of tanks with their sizes")
     spaces.add_commands(command)
+    full_size.add_commands(command)
     hold.add_commands(command)
     records.add_commands(command)
     return parser
@@ -117,7 +118,8 @@ def load(path: Path) -> Job:
         raise CommandError(f"standard input is no UTF-8 text (byte {error.start})") from None
 
 
-def _evaluated(path: Path) -> Evaluation:
+def evaluated(path: Path) -> Evaluation:
+    """The job at `path`, evaluated; CommandError where it cannot be built."""
     from bathyx.core.evaluate import evaluate
 
     job = load(path)
@@ -135,7 +137,7 @@ def _figures(options: argparse.Namespace) -> None:
         tilt = (options.pitch or 0.0, options.roll or 0.0)
         if max(map(abs, tilt)) > MOST_TILT_DEG or not all(map(math.isfinite, tilt)):
             raise CommandError(f"pitch and roll are at most {MOST_TILT_DEG} degrees either way")
-    json.dump(figures(_evaluated(options.job), tilt_deg=tilt), sys.stdout, indent=2)
+    json.dump(figures(evaluated(options.job), tilt_deg=tilt), sys.stdout, indent=2)
     print()
 
 
@@ -144,7 +146,7 @@ def _export(options: argparse.Namespace) -> None:
     from bathyx.papers.export import export_all
     from bathyx.papers.folder import write_all
 
-    e = _evaluated(options.job)
+    e = evaluated(options.job)
     record = serial = None
     if options.register:
         from bathyx.register import record_of

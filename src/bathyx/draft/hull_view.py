@@ -71,7 +71,7 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     if view is FRONT and isinstance(space, MeasuredBox):
         low, high = space.cavity.bounds
         ends = np.array([[low[1], low[2]], [high[1], low[2]]])
-        items.append(Dim(ends[1], ends[0], show(float(high[1] - low[1]), "length", units), 18, tag="edit:space.width"))
+        items.append(Dim(ends[1], ends[0], show(space.width.mm, "length", units), 18, tag="edit:space.width"))
     if view is SIDE:
         items += _sizes(space, units)
         items += _stations(space, units)
@@ -167,10 +167,12 @@ def _stations(space: MeasuredSpace, units: Family) -> list[Item]:
 
 def _sizes(space: MeasuredSpace, units: Family) -> list[Item]:
     low, high = space.cavity.bounds
-    box = isinstance(space, MeasuredBox)
-    depth, height = ("edit:space.depth", "edit:space.height") if box else ("", "")
+    depth, height = (float(v) for v in (high - low)[[0, 2]])
+    tags = ("", "")
+    if isinstance(space, MeasuredBox):
+        depth, height, tags = space.depth.mm, space.height.mm, ("edit:space.depth", "edit:space.height")
     spots = np.array([[low[0], high[2]], [high[0], high[2]], [high[0], low[2]]])
     return [
-        Dim(spots[0], spots[1], show(float(high[0] - low[0]), "length", units), 20, tag=depth),
-        Dim(spots[1], spots[2], show(float(high[2] - low[2]), "length", units), 22, tag=height),
+        Dim(spots[0], spots[1], show(depth, "length", units), 20, tag=tags[0]),
+        Dim(spots[1], spots[2], show(height, "length", units), 22, tag=tags[1]),
     ]

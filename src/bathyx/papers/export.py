@@ -21,7 +21,8 @@ def export_all(
     record: JobRecord | None = None,
     serial: str | None = None,
 ) -> list[Path]:
-    """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), figures (JSON) and test record; returns the paths.
+    """Write DXF per blank, cut list, card mock-up, traveller, dip table (CSV, PDF), dipstick (CSV, PDF), figures (JSON) and test
+    record; returns the paths.
 
     `folder` is there and empty: `write_all` gives one and puts it in its place.
 
@@ -33,25 +34,29 @@ def export_all(
         serial: the tank's number, None before it has one.
     """
     from bathyx.papers.dip_table import write_dip_csv, write_dip_pdf
+    from bathyx.papers.dipstick import stick_of, write_dipstick_csv, write_dipstick_pdf
     from bathyx.papers.test_record import write_test_record
     from bathyx.papers.traveller import write_traveller
 
     record = record or JobRecord(())
     ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.ticks.items()}
     foot = foot_words(record)
+    stick = stick_of(e, units)
     said = figures(e) | {"records": str(record.head) if foot else None}
     return [
         *write_cutting_papers(e, folder, units, foot),
         write_traveller(e, folder / "traveller.pdf", units, ticks, foot),
         write_dip_csv(e, folder / "dip-table.csv"),
         write_dip_pdf(e, folder / "dip-table.pdf", units, foot),
+        write_dipstick_pdf(e, folder / "dipstick.pdf", stick),
+        write_dipstick_csv(e, folder / "dipstick.csv", stick),
         write_test_record(e, record, serial, folder / "test-record.pdf", units),
         write_text(folder / "figures.json", json.dumps(said, indent=2) + "\n"),
     ]
 
 
 def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str = "") -> list[Path]:
-    """DXF per blank and the cut list, into a folder that is there.
+    """DXF per blank, the cut list and the card mock-up, into a folder that is there.
 
     Args:
         e: the evaluated job.
@@ -61,9 +66,11 @@ def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str =
     """
     from bathyx.papers.cut_list import write_cut_list
     from bathyx.papers.dxf import write_dxf
+    from bathyx.papers.mockup import write_mockup
 
     names = file_names(b.name for b in e.results.blanks)
     return [
         *(write_dxf(b, folder / f"{name}.dxf") for b, name in zip(e.results.blanks, names, strict=True)),
         write_cut_list(e, folder / "cut-list.pdf", units, foot),
+        write_mockup([e], folder / "mock-up.pdf"),
     ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
@@ -19,17 +21,28 @@ def outside_of(shell: Shell, thickness_mm: float) -> Array:
 
     A corner between faces that are nearly one plane moves square to them. Flanges of pressed halves stand out in their plane.
     """
+    triangles, _ = _triangles(shell)
+    skin = corners_moved(shell, thickness_mm)(triangles.reshape(-1, 3)).reshape(-1, 3, 3)
+    return np.concatenate([skin, *_flanges(shell, thickness_mm)])
+
+
+def corners_moved(shell: Shell, thickness_mm: float) -> Callable[[Array], Array]:
+    """A function that moves corners of the shell, (n, 3), to where the outside has them: `thickness_mm` off each face."""
     triangles, normals = _triangles(shell)
-    keys = np.round(triangles.reshape(-1, 3), 4)
-    spots, index = np.unique(keys, axis=0, return_inverse=True)
+    spots, index = np.unique(np.round(triangles.reshape(-1, 3), 4), axis=0, return_inverse=True)
     faces: list[list[Array]] = [[] for _ in spots]
     for k, at in enumerate(index):
         n = normals[k // 3]
         if not any(float(n @ other) > 1 - 1e-9 for other in faces[at]):
             faces[at].append(n)
-    moved = np.array([_off(np.array(mine), thickness_mm) for mine in faces])
-    skin = (spots + moved)[index].reshape(-1, 3, 3)
-    return np.concatenate([skin, *_flanges(shell, thickness_mm)])
+    by_place = {
+        tuple(spot): _off(np.array(mine), thickness_mm) for spot, mine in zip(spots.tolist(), faces, strict=True)
+    }
+
+    def moved(points: Array) -> Array:
+        return np.asarray(points + np.array([by_place[tuple(p)] for p in np.round(points, 4).tolist()]))
+
+    return moved
 
 
 def _off(normals: Array, thickness_mm: float) -> Array:

@@ -1,0 +1,60 @@
+"""`bathyx mockup` and `bathyx dipstick`: pages at full size."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable
+from pathlib import Path
+
+from bathyx.cli.errors import CommandError
+from bathyx.errors import Refusal
+
+PAPERS = ("a4", "a3", "letter", "tabloid")
+
+
+def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
+    """Add the commands."""
+    card = command("mockup", _mockup, "write a card mock-up at full size: cut, fold, tape, try it in the space")
+    card.add_argument("jobs", nargs="+", type=Path, metavar="JOB.json", help="several are printed as one set")
+    card.add_argument("--out", type=Path, required=True, metavar="FILE.pdf")
+    card.add_argument("--paper", choices=PAPERS, default="a4")
+    stick = command("dipstick", _dipstick, "write a dipstick at full size, and its marks and the sender's table as CSV")
+    stick.add_argument("job", type=Path, metavar="JOB.json")
+    stick.add_argument("--out", type=Path, required=True, metavar="FILE.pdf", help="the CSV stands beside it")
+    stick.add_argument("--at", metavar="X,Y", help="where its tip stands, mm; at the port or the filler unless given")
+    stick.add_argument("--lean", type=float, default=0.0, metavar="DEG", help="from upright")
+    stick.add_argument("--units", choices=("metric", "us"), default="metric")
+    stick.add_argument("--paper", choices=PAPERS, default="a4")
+
+
+def _mockup(options: argparse.Namespace) -> None:
+    from bathyx.cli.main import evaluated
+    from bathyx.papers.mockup import write_mockup
+
+    try:
+        print(write_mockup([evaluated(path) for path in options.jobs], options.out, options.paper))
+    except OSError as error:
+        raise CommandError(f"cannot write {options.out}: {error.strerror or error}") from None
+
+
+def _dipstick(options: argparse.Namespace) -> None:
+    from bathyx.cli.main import evaluated
+    from bathyx.core.units import Family
+    from bathyx.papers.dipstick import stick_of, write_dipstick_csv, write_dipstick_pdf
+
+    place = None
+    if options.at:
+        try:
+            x, y = (float(v) for v in options.at.split(","))
+            place = (x, y)
+        except ValueError:
+            raise CommandError(f"{options.at!r} is no place; write it as x,y in mm like 300,250") from None
+    e = evaluated(options.job)
+    try:
+        stick = stick_of(e, Family(options.units), place, options.lean)
+        print(write_dipstick_pdf(e, options.out, stick, options.paper))
+        print(write_dipstick_csv(e, options.out.with_suffix(".csv"), stick))
+    except Refusal as error:
+        raise CommandError(str(error)) from None
+    except OSError as error:
+        raise CommandError(f"cannot write {options.out}: {error.strerror or error}") from None

@@ -1,0 +1,130 @@
+"""Where the marks of a dipstick stand, and what a level sender's arm tells: from the dip curve of the level tank."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from bathyx.core.capacity.capacity import Capacity
+from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Shell
+from bathyx.core.inside.fittings import Fitting, floor_below, seat
+from bathyx.errors import Refusal
+
+L_PER_US_GAL = 3.785411784
+STICK = formula(
+    "capacity.dipstick",
+    "Marks of a dipstick",
+    "s = (level of the volume − level of the tip) / cos α, α the lean of the stick from upright",
+    source="Geometry; the level from the dip curve",
+    valid="the tank level, the stick standing on the floor; a measured filling beats it",
+    check="tests/core/test_dipstick.py",
+    tolerance="as the dip curve; printed within 0.01 mm",
+)
+SENDER = formula(
+    "capacity.sender",
+    "Level sender",
+    "level = pivot + L sin θ; R runs evenly from empty to full over the arm's swing",
+    source="Geometry of a float on an arm",
+    valid="an arm that swings to both ends of its range; real senders bend at the ends",
+    check="tests/core/test_dipstick.py",
+    tolerance="±5 % of the range (engineering estimate)",
+)
+MOST_MARKS, STEPS = 60, (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
+PLACES = ("inspection", "filler", "sender")
+
+
+@dataclass(frozen=True)
+class Stick:
+    """A dipstick that stands at (x, y) mm, leaning `lean_deg`: marks as (mm along it from its tip, figure, long mark); `unit` of
+    the figures; `length_mm` to the roof; `blind`: what is left when its tip falls dry, in that unit."""
+
+    x_mm: float
+    y_mm: float
+    lean_deg: float
+    marks: tuple[tuple[float, float, bool], ...]
+    unit: str
+    length_mm: float
+    blind: float
+
+
+def usual_place(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[float, float]:
+    """(x, y) mm where a stick goes in: an inspection port, the filler, or the middle."""
+    for kind in PLACES:
+        for fitting in fittings:
+            spot = seat(shell, fitting) if fitting.kind == kind else None
+            if spot is not None:
+                return float(spot[0]), float(spot[1])
+    low, high = shell.bounds
+    return float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
+
+
+def dipstick(
+    shell: Shell, capacity: Capacity, place: tuple[float, float], lean_deg: float = 0.0, *, us: bool = False
+) -> Stick:
+    """Marks at round figures.
+
+    Args:
+        shell: the inside.
+        capacity: with the dip curve of the level tank.
+        place: (x, y) mm of the tip on the floor.
+        lean_deg: of the stick, from upright.
+        us: in US gallons, else in litres.
+
+    Raises:
+        Refusal: for a place outside the tank's plan, or a stick that lies down.
+    """
+    low, high = shell.bounds
+    if not (low[0] <= place[0] <= high[0] and low[1] <= place[1] <= high[1]):
+        raise Refusal(
+            f"{place[0]:g}, {place[1]:g} mm is outside the tank; it runs from 0, 0 to {high[0]:.0f}, {high[1]:.0f} mm"
+        )
+    if not 0 <= lean_deg <= 70:
+        raise Refusal(f"a stick that leans {lean_deg:g}° is none; 0 to 70°")
+    per = 1e6 * (L_PER_US_GAL if us else 1.0)
+    tip, share = floor_below(shell, *place), math.cos(math.radians(lean_deg))
+    curve = capacity.curve
+    full = curve.full_mm3 / per
+    step = next((s for s in STEPS if full / s <= MOST_MARKS), STEPS[-1])
+    blind = float(curve.at(np.array([max(tip, curve.low_mm)]))[0]) / per
+    figures = [k * step for k in range(1, int(full / step + 1e-9) + 1)]
+    marks = []
+    for figure in figures:
+        along = (float(curve.level_for(min(figure * per, curve.full_mm3))) - tip) / share
+        if along > 0.5:
+            marks.append((along, round(figure, 6), round(figure / step) % 5 == 0))
+    return Stick(
+        place[0], place[1], lean_deg, tuple(marks), "US gal" if us else "L", (float(high[2]) - tip) / share, blind
+    )
+
+
+def sender_table(
+    capacity: Capacity, arm_mm: float, empty_ohm: float = 10.0, full_ohm: float = 180.0, steps: int = 12
+) -> tuple[tuple[float, float, float, float], ...]:
+    """Rows (degrees above level, level mm, litres, ohms) from the arm's lowest to its highest place.
+
+    Args:
+        capacity: with the dip curve of the level tank.
+        arm_mm: from pivot to float, the pivot half way up the tank.
+        empty_ohm: at the lowest place; 10 to 180 Ω is one usual range, 240 to 33 Ω another (common practice).
+        full_ohm: at the highest.
+        steps: between.
+
+    Raises:
+        Refusal: for an arm that is none.
+    """
+    if not 5 <= arm_mm <= 5000:
+        raise Refusal(f"an arm of {arm_mm:g} mm is none; 5 to 5,000 mm")
+    curve = capacity.curve
+    middle, half = (curve.low_mm + curve.high_mm) / 2, (curve.high_mm - curve.low_mm) / 2
+    most = math.asin(min(half / arm_mm, 1.0))
+    angles = np.linspace(-most, most, steps + 1)
+    levels = middle + arm_mm * np.sin(angles)
+    litres = curve.at(levels) / 1e6
+    ohms = np.linspace(empty_ohm, full_ohm, steps + 1)
+    return tuple(
+        (math.degrees(a), float(z - curve.low_mm), float(v), float(r))
+        for a, z, v, r in zip(angles, levels, litres, ohms, strict=True)
+    )

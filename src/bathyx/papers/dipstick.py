@@ -1,0 +1,115 @@
+"""The dipstick at full size, and as CSV with the sender's table."""
+
+from __future__ import annotations
+
+import csv
+import io
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+
+from bathyx.core.capacity.dipstick import Stick, dipstick, sender_table, usual_place
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.units import Family
+from bathyx.files import write_text
+from bathyx.papers.full_size import Drawing, Page, write_full_size
+
+WIDE_MM, LONG_MM, SHORT_MM, LAP_MM = 30.0, 16.0, 9.0, 10.0
+STRIP_MM, NUMBERED_MM = 240.0, 2.6
+NOTES = (
+    "Glue the strip on a flat stick of wood or plastic, not steel, with its tip at the tip; seal it.",
+    "The tank stands level and the stick on the floor at the place named above.",
+    "Calculated, net of what stands inside; a measured filling beats it.",
+    "Fuel: no flame and no spark near the open tank, vapour sinks and travels; wipe the stick on a rag.",
+)
+
+
+def stick_of(e: Evaluation, units: Family, place: tuple[float, float] | None = None, lean_deg: float = 0.0) -> Stick:
+    """The stick of a tank; where its port or filler is unless a place is given."""
+    r = e.results
+    spot = place or usual_place(r.shell, e.job.inside.fittings)
+    return dipstick(r.shell, r.capacity, spot, lean_deg, us=units == Family.US)
+
+
+def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4") -> Path:
+    """Strips of the stick at full size, to glue on it and copy over; a stick longer than a strip runs over several.
+
+    Args:
+        e: the evaluated job.
+        path: file to write.
+        stick: with its marks.
+        paper: a4, a3, letter or tabloid.
+    """
+    drawings = []
+    at = 0.0
+    number = 1
+    while at < stick.length_mm - 1e-6:
+        until = min(at + STRIP_MM, stick.length_mm)
+        drawings.append(_strip(stick, at, until, number))
+        at, number = until, number + 1
+    drawings.append(_notes(stick))
+    where = f"{stick.x_mm:.0f}, {stick.y_mm:.0f} mm"
+    lean = f", leaning {stick.lean_deg:g}°" if stick.lean_deg else ""
+    title = f"Dipstick at {where}{lean}, {stick.unit}: {e.job.brief.name}"
+    return write_full_size(path, title[:110], drawings, paper)
+
+
+def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:
+    apart = min((b[0] - a[0] for a, b in pairwise(stick.marks)), default=99.0)
+    low, high = np.array([0.0, start - LAP_MM]), np.array([WIDE_MM + 14, end + LAP_MM])
+
+    def paint(page: Page) -> None:
+        page.line(np.array([[0, start], [WIDE_MM, start], [WIDE_MM, end], [0, end]]), closed=True, wide=0.8)
+        for along, figure, long in stick.marks:
+            if start - 1e-9 <= along <= end + 1e-9:
+                page.line(np.array([[0, along], [LONG_MM if long else SHORT_MM, along]]), wide=0.9 if long else 0.5)
+                if long or apart > NUMBERED_MM:
+                    page.words([LONG_MM + 1.5, along], f"{figure:g}", 9 if long else 6.5, "l")
+        foot = "tip, on the floor" if number == 1 else f"join to strip {number - 1} here"
+        page.words([WIDE_MM / 2, start - 4], foot, 7, ink="quiet")
+        page.words(
+            [WIDE_MM / 2, end + 4],
+            "roof" if end >= stick.length_mm - 1e-6 else f"strip {number + 1} goes on",
+            7,
+            ink="quiet",
+        )
+
+    return Drawing(f"strip {number}", low, high, paint)
+
+
+def _notes(stick: Stick) -> Drawing:
+    """How to use it, and what it does not see."""
+    rows = [*NOTES]
+    if stick.blind > 0.05:
+        rows.append(f"When its tip falls dry {stick.blind:.1f} {stick.unit} are left.")
+
+    def paint(page: Page) -> None:
+        for k, text in enumerate(rows):
+            page.words([0.0, 30.0 - 6 * k], text, 8, "l", "quiet")
+
+    return Drawing("notes", np.array([0.0, -2.0]), np.array([150.0, 36.0]), paint)
+
+
+def write_dipstick_csv(e: Evaluation, path: Path, stick: Stick) -> Path:
+    """Marks of the stick, then the sender's table where the tank has a sender.
+
+    Args:
+        e: the evaluated job.
+        path: file to write.
+        stick: with its marks.
+    """
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["along_stick_mm", f"volume_{'us_gal' if stick.unit == 'US gal' else 'l'}"])
+    writer.writerows([f"{along:.2f}", f"{figure:g}"] for along, figure, _ in stick.marks)
+    sender = next((f for f in e.job.inside.fittings if f.kind == "sender" and f.swing_mm >= 5), None)
+    if sender is not None:
+        writer.writerow([])
+        writer.writerow(["sender_deg", "level_mm", "volume_l", "ohm_10_180", "ohm_240_33"])
+        other = sender_table(e.results.capacity, sender.swing_mm, 240.0, 33.0)
+        for (deg, level, litres, ohm), row in zip(
+            sender_table(e.results.capacity, sender.swing_mm), other, strict=True
+        ):
+            writer.writerow([f"{deg:.1f}", f"{level:.1f}", f"{litres:.2f}", f"{ohm:.1f}", f"{row[3]:.1f}"])
+    return write_text(path, out.getvalue())

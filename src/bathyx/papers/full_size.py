@@ -1,0 +1,183 @@
+"""Pages at full size: drawings in millimetres cut into pages that overlap, with marks to join them and a bar to check the scale."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from reportlab.lib.units import mm as POINTS
+from reportlab.pdfgen.canvas import Canvas
+
+from bathyx.core.geometry.shell import Array
+from bathyx.errors import Refusal
+from bathyx.papers.lettering import BOLD, REGULAR, draw, use_fonts, width
+from bathyx.papers.pdf_picture import colour
+
+SHEETS = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), "tabloid": (279.4, 431.8)}
+MARGIN_MM, FOOT_MM, OVERLAP_MM, GAP_MM, BAR_MM = 10.0, 14.0, 10.0, 6.0, 100.0
+MOST_PAGES = 400
+Paint = Callable[["Page"], None]
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """Something to draw at full size: its name, its lower left and upper right corner, mm, and what paints it."""
+
+    name: str
+    low: Array
+    high: Array
+    paint: Paint
+
+
+class Page:
+    """A page with its own place in a drawing. Lengths are mm of the drawing; they are full size on paper."""
+
+    def __init__(self, canvas: Canvas, at: Array, origin: Array, size: Array) -> None:
+        self.canvas, self._at, self._origin, self._size = canvas, at, origin, size
+
+    def spot(self, point: Sequence[float] | Array) -> tuple[float, float]:
+        """Points on the page of a place in the drawing."""
+        x, y = (np.asarray(point, float) - self._origin + self._at) * POINTS
+        return float(x), float(y)
+
+    def line(
+        self, points: Array, *, closed: bool = False, ink: str = "ink", wide: float = 0.6, dashed: bool = False
+    ) -> None:
+        """A row of places (n, 2) joined by lines."""
+        c = self.canvas
+        c.setStrokeColor(colour(ink))
+        c.setLineWidth(wide)
+        c.setDash([4, 3] if dashed else [])
+        path = c.beginPath()
+        path.moveTo(*self.spot(points[0]))
+        for point in points[1:]:
+            path.lineTo(*self.spot(point))
+        if closed:
+            path.close()
+        c.drawPath(path)
+
+    def words(
+        self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
+    ) -> None:
+        """Words at a place that lies on this page, moved in where they would run off it."""
+        self.canvas.setFillColor(colour(ink))
+        x, y = self.spot(at)
+        low, high = self._at * POINTS, (self._at + self._size) * POINTS
+        if not (low[0] <= x <= high[0] and low[1] <= y <= high[1]):
+            return
+        wide = width(text, REGULAR, size)
+        back = {"l": 0.0, "c": wide / 2, "r": wide}[anchor]
+        x = min(max(x - back, float(low[0]) + 1), max(float(high[0]) - wide - 1, float(low[0]) + 1))
+        y = min(max(y - size * 0.35, float(low[1]) + 1), float(high[1]) - size)
+        draw(self.canvas, x, y, text, REGULAR, size, "l")
+
+
+def write_full_size(path: Path, title: str, drawings: Sequence[Drawing], paper: str = "a4") -> Path:
+    """A PDF of drawings at full size.
+
+    Args:
+        path: file to write.
+        title: on every page.
+        drawings: those that fit share a page, larger ones run over several.
+        paper: one of SHEETS.
+
+    Raises:
+        Refusal: for a paper that is none, or more pages than anybody would print.
+    """
+    if paper not in SHEETS:
+        raise Refusal(f"no paper {paper!r}; there are {', '.join(SHEETS)}")
+    use_fonts()
+    wide, tall = SHEETS[paper]
+    room = np.array([wide - 2 * MARGIN_MM, tall - 2 * MARGIN_MM - FOOT_MM])
+    pages = _pages(drawings, room)
+    if len(pages) > MOST_PAGES:
+        raise Refusal(f"{title} takes {len(pages)} pages of {paper.upper()}; take a larger paper or a smaller tank")
+    part = path.with_name(path.name + ".part")
+    canvas = Canvas(str(part), pagesize=(wide * POINTS, tall * POINTS), pageCompression=1)
+    canvas.setTitle(title)
+    canvas.setAuthor("Bathyx")
+    for number, items in enumerate(pages, start=1):
+        _frame(canvas, title, f"page {number} of {len(pages)}", tall)
+        for drawing, origin, label in items:
+            canvas.saveState()
+            corner = np.array([MARGIN_MM, MARGIN_MM + FOOT_MM])
+            size = room if label else drawing.high - drawing.low
+            place = corner if label else corner + origin
+            start = drawing.low + origin if label else drawing.low
+            clip = canvas.beginPath()
+            clip.rect(*(float(v) * POINTS for v in (place - 0.5)), *(float(v) * POINTS for v in size + 1))
+            canvas.clipPath(clip, stroke=0, fill=0)
+            page = Page(canvas, place, start, size)
+            drawing.paint(page)
+            if label:
+                _joints(page, start, room, drawing)
+            canvas.restoreState()
+            if label:
+                canvas.setFillColor(colour("quiet"))
+                draw(canvas, (wide - MARGIN_MM) * POINTS, 5.5 * POINTS, f"{drawing.name}, {label}", REGULAR, 8, "r")
+        canvas.showPage()
+    canvas.save()
+    part.replace(path)
+    return path
+
+
+def _pages(drawings: Sequence[Drawing], room: Array) -> list[list[tuple[Drawing, Array, str]]]:
+    """For each page (drawing, place, label): small drawings share pages at their places; of a large one each page has a part."""
+    shared: list[list[tuple[Drawing, Array, str]]] = []
+    large: list[list[tuple[Drawing, Array, str]]] = []
+    x = y = row = 0.0
+    for drawing in sorted(drawings, key=lambda d: -float((d.high - d.low)[1])):
+        size = drawing.high - drawing.low
+        if (size > room).any():
+            step = room - OVERLAP_MM
+            count = [max(1, math.ceil((float(s) - OVERLAP_MM) / float(d))) for s, d in zip(size, step, strict=True)]
+            for j in range(count[1]):
+                for i in range(count[0]):
+                    large.append([(drawing, step * [i, j], f"column {i + 1} of {count[0]}, row {j + 1} of {count[1]}")])
+            continue
+        if x + float(size[0]) > room[0]:
+            x, y, row = 0.0, y + row + GAP_MM, 0.0
+        if not shared or y + float(size[1]) > room[1]:
+            shared.append([])
+            x = y = row = 0.0
+        shared[-1].append((drawing, np.array([x, y]), ""))
+        x, row = x + float(size[0]) + GAP_MM, max(row, float(size[1]))
+    return shared + large
+
+
+def _frame(canvas: Canvas, title: str, number: str, tall: float) -> None:
+    """Title, and a bar to hold a ruler against."""
+    canvas.setFillColor(colour("ink"))
+    draw(canvas, MARGIN_MM * POINTS, (tall - 7) * POINTS, title, BOLD, 9)
+    y = MARGIN_MM * POINTS + 2
+    canvas.setStrokeColor(colour("ink"))
+    canvas.setDash([])
+    canvas.setLineWidth(0.8)
+    x0, x1 = MARGIN_MM * POINTS, (MARGIN_MM + BAR_MM) * POINTS
+    canvas.line(x0, y, x1, y)
+    for x in (x0, x1):
+        canvas.line(x, y - 4, x, y + 4)
+    draw(canvas, x0, 5.5 * POINTS, f"{BAR_MM:g} mm: check with a ruler, print at 100 %. {number}", REGULAR, 8)
+
+
+def _joints(page: Page, start: Array, room: Array, drawing: Drawing) -> None:
+    """Where pages meet: dashed lines in the middle of the overlap, crosses where they cross."""
+    low, high = start, start + room
+    middle = OVERLAP_MM / 2
+    xs = [
+        x
+        for x, inner in ((low[0] + middle, low[0] > drawing.low[0]), (high[0] - middle, high[0] < drawing.high[0]))
+        if inner
+    ]
+    ys = [
+        y
+        for y, inner in ((low[1] + middle, low[1] > drawing.low[1]), (high[1] - middle, high[1] < drawing.high[1]))
+        if inner
+    ]
+    for x in xs:
+        page.line(np.array([[x, low[1]], [x, high[1]]]), ink="quiet", wide=0.4, dashed=True)
+    for y in ys:
+        page.line(np.array([[low[0], y], [high[0], y]]), ink="quiet", wide=0.4, dashed=True)
