@@ -6,11 +6,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from bathyx.core.capacity.attitude_map import AttitudeMap
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.proving.designer import Design
 from bathyx.core.units import Family, show, unit_of
-from bathyx.draft.picture import Item, Label, Picture, Poly, box, line
+from bathyx.draft.picture import Circle, Item, Label, Picture, Poly, box, line
 
 
 def nice_steps(span: float, most: int = 10) -> float:
@@ -178,5 +179,72 @@ def trace_chart(samples: Sequence[Sample], units: Family, width: float = 160.0, 
         Poly(spots(raw), "quiet", None, 0.8, False),
         Poly(spots(steady), "fluid line", None, 1.8, False),
         Label(np.array([width, 0.0]), "min", 8, "quiet", "r", shift=(14, -8)),
+    ]
+    return Picture(tuple(items))
+
+
+def attitude_chart(found: AttitudeMap, working: tuple[float, float], units: Family, cell: float = 15.0) -> Picture:
+    """Usable capacity over pitch (up) and roll (across), a cell an attitude; the brief's own attitudes are ringed.
+
+    Args:
+        found: the map.
+        working: (pitch, roll) degrees of the brief, either way.
+        units: metric or US.
+        cell: width of a cell, points.
+    """
+    unit = unit_of("volume", units)
+    items: list[Item] = []
+    best = max(max(row) for row in found.usable)
+    step = found.pitch_deg[1] - found.pitch_deg[0]
+    high = cell * 0.8
+
+    def place(pitch: float, roll: float) -> tuple[float, float]:
+        return (roll - found.roll_deg[0]) / step * cell, (pitch - found.pitch_deg[0]) / step * high
+
+    for pitch, row, floods in zip(found.pitch_deg, found.usable, found.vents_flood, strict=True):
+        for roll, litres, flood in zip(found.roll_deg, row, floods, strict=True):
+            x, y = place(pitch, roll)
+            share = litres / best if best > 0 else 0.0
+            fill = "fluid" if share > 0.95 else "fluid glass" if share > 0.85 else "lit" if share > 0.7 else "stop fill"
+            items.append(box(x, y, cell, high, "grid", fill, 0.6))
+            wet = flood is not None and flood < found.fill_l - 0.05
+            text = f"{litres / unit.size:.0f}" if best / unit.size >= 20 else f"{litres / unit.size:.1f}"
+            items.append(Label(np.array([x + cell / 2, y + high * 0.5]), text, 9, "ink", bold=share > 0.95))
+            if wet:
+                items.append(Label(np.array([x + cell - 1.0, y + high - 1.5]), "v", 7, "stop", "r"))
+    right, top = len(found.roll_deg) * cell, len(found.pitch_deg) * high
+    for roll in found.roll_deg:
+        items.append(
+            Label(
+                np.array([place(0, roll)[0] + cell / 2, 0.0]),
+                f"{roll:+.0f}°" if roll else "0",
+                8,
+                "quiet",
+                shift=(0, -8),
+            )
+        )
+    for pitch in found.pitch_deg:
+        items.append(
+            Label(
+                np.array([0.0, place(pitch, 0)[1] + high / 2]),
+                f"{pitch:+.0f}°" if pitch else "0",
+                8,
+                "quiet",
+                "r",
+                shift=(-4, 0),
+            )
+        )
+    most = found.pitch_deg[-1]
+    for pitch in {working[0], -working[0]}:
+        for roll in {working[1], -working[1]}:
+            x, y = place(min(max(pitch, -most), most), min(max(roll, -most), most))
+            items.append(Circle(np.array([x + cell / 2, y + high / 2]), 0.42 * high, "accent", None, 1.8))
+    items += [
+        Label(np.array([right / 2, 0.0]), "right end up", 9, "ink", shift=(0, -24)),
+        Label(np.array([0.0, top]), "front up", 9, "ink", "r", shift=(-4, 8)),
+        Label(
+            np.array([right / 2, top]), f"Usable, {unit.sign}; rings: where the brief works", 9, "ink", shift=(0, 24)
+        ),
+        Label(np.array([right / 2, top]), "v: a vent goes under when filled", 9, "quiet", shift=(0, 10)),
     ]
     return Picture(tuple(items))

@@ -9,6 +9,9 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from bathyx.core.capacity.attitude_map import AttitudeMap, attitude_map
+from bathyx.core.capacity.capacity import displaced
+from bathyx.core.evaluate import results_of
 from bathyx.core.job import Job
 from bathyx.core.memory import digest
 from bathyx.core.propose import Kind as ProposalKind
@@ -51,6 +54,13 @@ class ProposeInputs:
 
 
 @dataclass(frozen=True)
+class AttitudeInputs:
+    """A job, of which tank, make-up and inside count, and air space."""
+
+    job: Job
+
+
+@dataclass(frozen=True)
 class Proposals:
     """What was found, the largest first."""
 
@@ -85,6 +95,12 @@ def _nest(inputs: NestInputs, progress: Progress) -> Nest:
     return nest(inputs.pieces, inputs.stocks, progress=progress)
 
 
+def _attitudes(inputs: AttitudeInputs, progress: Progress) -> AttitudeMap | None:
+    r = results_of(inputs.job)
+    inside = displaced(r.shell, r.roles, r.plates, inputs.job.inside.fittings, r.sheet.thickness_mm, r.rule)
+    return attitude_map(r.shell, inside, inputs.job.inside.fittings, r.capacity, progress)
+
+
 def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:
     return Proposals(
         propose(inputs.job, inputs.kinds, inputs.panels, inputs.litres, heard=lambda share, _: progress(share))
@@ -103,5 +119,6 @@ KINDS = {
         Kind("nest", NestInputs, Nest, _nest),
         Kind("design", DesignInputs, Design, _design),
         Kind("propose", ProposeInputs, Proposals, _propose),
+        Kind("attitudes", AttitudeInputs, AttitudeMap, _attitudes),
     )
 }

@@ -236,7 +236,7 @@ def capacity(
     gross, net = shell.volume_mm3 / 1e6, curve.full_mm3 / 1e6
     air = brief.air_space_share * net
     fill = net - air
-    dead, dead_level = _left_behind(shell, inside, fittings, np.eye(3), fill, net / gross)
+    dead, dead_level = left_behind(shell, inside, fittings, np.eye(3), fill, net / gross)
     tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
     roll = brief.roll_deg
     worst, way = dead, "level"
@@ -244,7 +244,7 @@ def capacity(
         for heel in (roll, -roll) if roll > 0.01 else (0.0,):
             if trim == heel == 0.0:
                 continue
-            left = _left_behind(shell, inside, fittings, attitude(trim, heel), fill, net / gross)[0]
+            left = left_behind(shell, inside, fittings, attitude(trim, heel), fill, net / gross)[0]
             if left > worst:
                 worst, way = left, _way(trim, heel)
     size = shell.bounds[1] - shell.bounds[0]
@@ -334,10 +334,19 @@ def drained_at(shell: Shell, rotation: Array) -> Drained:
     return _drained(shell, tuple(rotation.ravel().tolist()))
 
 
-def _left_behind(
+def left_behind(
     shell: Shell, inside: Displaced, fittings: tuple[Fitting, ...], rotation: Array, fill_l: float, net_share: float
 ) -> tuple[float, float]:
-    """(litres, level) that the pickups leave behind at an attitude, pools cut off behind steps with it; (0, low) without one."""
+    """(litres, level) that the pickups leave behind at an attitude, pools cut off behind steps with it; (0, low) without one.
+
+    Args:
+        shell: the inside.
+        inside: what stands in it.
+        fittings: pickups and balance pipes among them.
+        rotation: (3, 3), how the tank is turned.
+        fill_l: litres it is filled with.
+        net_share: net over gross.
+    """
     spots = [rotation @ inlet for _, inlet in inlets(shell, fittings)]
     if not spots:
         return 0.0, float(shell.bounds[0][2])

@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+from bathyx.core.brief import Brief
+from bathyx.core.job import Job
 from bathyx.core.material import materials, sheet
+from bathyx.core.tank.attitude import working_tilt_deg
 from bathyx.core.tank.fit import fill_room
 from bathyx.core.units import show
+from bathyx.desk.bench import Bench
 from bathyx.desk.stages.shape import Shape
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.study import KeptStudy, Study
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
+from bathyx.draft.charts import attitude_chart
 from bathyx.draft.picture import Circle, Picture
 from bathyx.draft.tank_views import tank_view
 from bathyx.errors import Refusal
+from bathyx.studies.kinds import AttitudeInputs
 
 
 class TankStage(Stage):
@@ -19,6 +27,34 @@ class TankStage(Stage):
 
     draggable = ("corner:", "between:")
     _grabbed: tuple[str, float, float] | None = None
+
+    def __init__(self, bench: Bench, theme: Theme) -> None:
+        super().__init__(bench, theme)
+        self.study = KeptStudy("attitudes", bench.home)
+        self.study.done.connect(lambda: self.bench.lit_changed.emit())
+        self.mapped = False
+
+    def studies(self) -> tuple[Study | KeptStudy, ...]:
+        """The map of attitudes."""
+        return (self.study,)
+
+    def _inputs(self) -> AttitudeInputs:
+        job = self.bench.job
+        brief = Brief(fluid=job.brief.fluid, air_space_share=job.brief.air_space_share)
+        return AttitudeInputs(Job(uid="attitudes", brief=brief, tank=job.tank, makeup=job.makeup, inside=job.inside))
+
+    def map_attitudes(self) -> None:
+        """Show the map, or the tank again; worked out anew where the tank has changed."""
+        self.mapped = not self.mapped
+        self._ask()
+        self.bench.lit_changed.emit()
+
+    def _ask(self) -> None:
+        inputs = self._inputs()
+        self.study.look(inputs)
+        known = self.study.inputs == inputs and (self.study.result is not None or bool(self.study.trouble))
+        if self.mapped and not self.study.running and not known:
+            self.study.run(inputs)
 
     def tile(self) -> TileData:
         """Usable capacity, and how the brief stands."""
@@ -31,7 +67,11 @@ class TankStage(Stage):
         return TileData(shown, said, min(1.0, usable / wanted), state, r.capacity.usable.explain())
 
     def flat(self) -> Picture:
-        """Side and end."""
+        """Side and end, or the map of attitudes once it is there."""
+        if self.mapped and self.study.result is not None and not self.study.stale(self._inputs()):
+            brief = self.bench.job.brief
+            tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
+            return attitude_chart(self.study.result, (tilt, brief.roll_deg), self.bench.units)
         return tank_view(self.bench.evaluation, self.bench.units)
 
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
@@ -61,7 +101,8 @@ class TankStage(Stage):
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.dry))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.full))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.height))
-        card.add(button("Fill the space", "fill the space", self.fill, "main"))
+        self.map_button = button("Usable on every slope", "map attitudes", self.map_attitudes)
+        card.row(button("Fill the space", "fill the space", self.fill, "main"), self.map_button)
         card.add(Shape(b))
         card.head("Sheet")
         card.add(
@@ -86,7 +127,13 @@ class TankStage(Stage):
                 f"weld. {chosen.material.source}"
             )
 
+        def slopes() -> None:
+            self.map_button.setText("Show the tank" if self.mapped else "Usable on every slope")
+            if self.mapped:
+                self._ask()
+
         card.on_refresh(also, first=True)
+        card.on_refresh(slopes)
         return card.finish()
 
     def fill(self) -> None:
