@@ -52,7 +52,7 @@ def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4
     where = f"{stick.x_mm:.0f}, {stick.y_mm:.0f} mm"
     lean = f", leaning {stick.lean_deg:g}°" if stick.lean_deg else ""
     title = f"Dipstick at {where}{lean}, {stick.unit}: {e.job.brief.name}"
-    return write_full_size(path, title[:110], drawings, paper)
+    return write_full_size(path, title, drawings, paper)
 
 
 def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:

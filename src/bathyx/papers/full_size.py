@@ -13,7 +13,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from bathyx.core.geometry.shell import Array
 from bathyx.errors import Refusal
-from bathyx.papers.lettering import BOLD, REGULAR, draw, use_fonts, width
+from bathyx.papers.lettering import BOLD, REGULAR, draw, fitting, use_fonts, width
 from bathyx.papers.pdf_picture import colour
 
 SHEETS = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), "tabloid": (279.4, 431.8)}
@@ -100,7 +100,7 @@ def write_full_size(path: Path, title: str, drawings: Sequence[Drawing], paper: 
     canvas.setTitle(title)
     canvas.setAuthor("Bathyx")
     for number, items in enumerate(pages, start=1):
-        _frame(canvas, title, f"page {number} of {len(pages)}", tall)
+        _frame(canvas, title, f"page {number} of {len(pages)}", wide, tall)
         for drawing, origin, label in items:
             canvas.saveState()
             corner = np.array([MARGIN_MM, MARGIN_MM + FOOT_MM])
@@ -148,10 +148,11 @@ def _pages(drawings: Sequence[Drawing], room: Array) -> list[list[tuple[Drawing,
     return shared + large
 
 
-def _frame(canvas: Canvas, title: str, number: str, tall: float) -> None:
+def _frame(canvas: Canvas, title: str, number: str, wide: float, tall: float) -> None:
     """Title, and a bar to hold a ruler against."""
     canvas.setFillColor(colour("ink"))
-    draw(canvas, MARGIN_MM * POINTS, (tall - 7) * POINTS, title, BOLD, 9)
+    size = fitting(title, BOLD, 9, (wide - 2 * MARGIN_MM) * POINTS)
+    draw(canvas, MARGIN_MM * POINTS, (tall - 7) * POINTS, title, BOLD, size)
     y = MARGIN_MM * POINTS + 2
     canvas.setStrokeColor(colour("ink"))
     canvas.setDash([])

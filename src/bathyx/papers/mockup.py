@@ -25,8 +25,8 @@ def write_mockup(jobs: Sequence[Evaluation], path: Path, paper: str = "a4") -> P
         pieces, outside = card_pieces(e.results.panelled, e.job.makeup, e.job.tank, e.results.sheet.thickness_mm)
         whose = f"{e.job.brief.name}: " if len(jobs) > 1 else ""
         drawings += [_drawing(piece, whose, outside) for piece in pieces]
-    names = " or ".join(e.job.brief.name for e in jobs)
-    return write_full_size(path, f"Card mock-up: {names}"[:110], drawings, paper)
+    names = jobs[0].job.brief.name if len(jobs) == 1 else f"{len(jobs)} tanks to be tried"
+    return write_full_size(path, f"Card mock-up: {names}", drawings, paper)
 
 
 def _drawing(piece: CardPiece, whose: str, outside: bool) -> Drawing:
