@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import bathyx.core.build.trial
-import bathyx.core.evaluate
-import bathyx.core.propose
-import bathyx.core.proving.designer
-import bathyx.core.proving.energy
-import bathyx.files.scans  # noqa: F401 - imported so that their formulas are in the ledger
+import importlib
+import pkgutil
+
+import bathyx.core
+import bathyx.files.scans
 from bathyx.core.formula import ledger
 
 HEAD = """# The numbers
@@ -21,7 +20,10 @@ at hand when it was written.
 
 
 def numbers_page() -> str:
-    """The page as Markdown."""
+    """The page as Markdown. Every room of the core is loaded first, so that no formula is missed."""
+    for room in pkgutil.walk_packages(bathyx.core.__path__, "bathyx.core."):
+        importlib.import_module(room.name)
+    assert bathyx.files.scans.CUT  # its formula is in the ledger too
     parts = [HEAD]
     for f in sorted(ledger(), key=lambda f: f.key):
         parts.append(
