@@ -95,9 +95,10 @@ def test_every_family_begins_fills_a_room_and_says_its_settings(name):
     r = evaluate(Job(tank=tank, makeup={"school": tank.schools()[0]})).results
     low, high = tank.shell().bounds
     room = r.room.__class__(width_mm=520.0, depth_mm=620.0, height_mm=420.0)
-    filled = fill_room(tank, room, 2.0).shell().bounds
-    assert np.all(filled[1] - filled[0] <= [616.0, 516.0, 416.0])
-    assert float(np.prod(filled[1] - filled[0])) >= 0.6 * float(np.prod(high - low))
+    if not tank.built_in:
+        filled = fill_room(tank, room, 2.0).shell().bounds
+        assert np.all(filled[1] - filled[0] <= [616.0, 516.0, 416.0])
+        assert float(np.prod(filled[1] - filled[0])) >= 0.6 * float(np.prod(high - low))
     for setting in tank.main_sizes():
         assert r.litres_per_mm[setting.path] > 0
     for dim in tank.dims():

@@ -84,7 +84,9 @@ def test_things_in_the_space_are_typed_one_a_line(window, qtbot):
     assert not window.bench.job.space.obstacles
 
 
-def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot):
+def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot, monkeypatch):
+    monkeypatch.setattr("bathyx.desk.stages.space_proposals.PANELS", (6,))
+    monkeypatch.setattr("bathyx.desk.stages.space_proposals.KINDS", ("panels", "box"))
     window.choose(SPACE)
     find(window, QComboBox, "space kind").parent().choose("stations")
     qtbot.wait(10)

@@ -22,6 +22,10 @@ def add_new(new: argparse.ArgumentParser, *, whole: bool) -> None:
         _add_sizes(new)
     new.add_argument("--sump", metavar="LxWxD@x,y", help="a square well under the floor; DIAxD@x,y for a round one")
     new.add_argument("--profile", type=Path, metavar="FILE", help="an outline's corners from a DXF, SVG or CSV")
+    new.add_argument(
+        "--offsets", type=Path, metavar="FILE", help="the hull of an integral tank, as `bathyx space` reads it"
+    )
+    new.add_argument("--offsets-unit", metavar="mm|cm|m|in", help="of numbers that do not say theirs; mm unless given")
     new.add_argument("--profile-unit", metavar="mm|cm|m|in", help="its unit, where the file does not say")
     new.add_argument("--sheet", required=True, metavar="MATERIAL/MM", help="for example 5083/3 or 304/1.5")
     new.add_argument("--fluid", default="diesel")
@@ -111,7 +115,7 @@ def new(options: argparse.Namespace) -> None:
                     "fluid": options.fluid,
                     "demand": {"kind": "capacity", "litres": litres},
                 },
-                "space": MeasuredBox.around(length, width, height).model_dump(),
+                "space": _space_of(tank) or MeasuredBox.around(length, width, height).model_dump(),
                 "tank": tank.model_dump(),
                 "makeup": {**MakeUp(joint=options.joint).model_dump(), "school": school},
             }
@@ -125,6 +129,18 @@ def new(options: argparse.Namespace) -> None:
     except OSError as error:
         raise CommandError(str(error)) from None
     print(options.job)
+
+
+def _space_of(tank: Any) -> dict[str, Any] | None:
+    """The hull that a built-in tank is part of; None for any other tank."""
+    from bathyx.core.material import sheet
+
+    if not tank.built_in:
+        return None
+    t = sheet(tank.sheet).thickness_mm
+    seat = dict(zip(("x_mm", "y_mm", "z_mm"), (v - t for v in tank.seat_mm()), strict=True))
+    stations = [s.model_dump() for s in tank.stations]
+    return {"kind": "stations", "stations": stations, "runs": tank.runs, "seat": seat}
 
 
 def _sump(text: str) -> dict[str, Any]:
@@ -143,6 +159,22 @@ def _sump(text: str) -> dict[str, Any]:
     return {"kind": kind, "x_mm": x, "y_mm": y, "length_mm": sizes[0], "width_mm": width, "depth_mm": sizes[-1]}
 
 
+def _read_shape(options: argparse.Namespace, document: dict[str, Any]) -> None:
+    """What a family has from a file: an outline's corners, a hull's stations."""
+    if options.profile is not None:
+        from bathyx.files.profiles import read_profile
+
+        document["corners"] = read_profile(options.profile, options.profile_unit)
+    elif options.family == "outline":
+        raise CommandError("the outline family needs --profile FILE with its corners")
+    if options.offsets is not None:
+        from bathyx.files.offsets import read_offsets
+
+        document["stations"] = read_offsets(options.offsets, options.offsets_unit or "mm")
+    elif options.family == "integral":
+        raise CommandError("the integral family needs --offsets FILE with the hull's stations")
+
+
 def _tank(options: argparse.Namespace) -> Any:
     """The tank that the options describe; CommandError for sizes that are missing or belong to another family."""
     from bathyx.core.tank.families import FAMILIES
@@ -150,6 +182,8 @@ def _tank(options: argparse.Namespace) -> Any:
 
     if options.profile is not None and options.family == FAMILY:
         options.family = "outline"
+    if options.offsets is not None and options.family == FAMILY:
+        options.family = "integral"
     family = FAMILIES.get(options.family)
     if family is None:
         raise CommandError(f"no family {options.family!r}; there are {', '.join(FAMILIES)}")
@@ -166,12 +200,7 @@ def _tank(options: argparse.Namespace) -> Any:
     if missing:
         raise CommandError(f"the {options.family} family needs {', '.join(missing)}")
     document: dict[str, Any] = {"family": options.family, "sheet": options.sheet}
-    if options.profile is not None:
-        from bathyx.files.profiles import read_profile
-
-        document["corners"] = read_profile(options.profile, options.profile_unit)
-    elif options.family == "outline":
-        raise CommandError("the outline family needs --profile FILE with its corners")
+    _read_shape(options, document)
     if options.sump:
         document["sump"] = _sump(options.sump)
     for name in sorted(given, key=lambda n: len(paths[n]), reverse=True):

@@ -26,6 +26,7 @@ from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup import BendRule, EdgeRole, bend_rule, plan_of, roles_of
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import MeasuredSpace, Room
+from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.touch import NEAREST, Approach, approaches
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
@@ -188,16 +189,17 @@ def _outside(shell: Shell, tank: TankFamily, thickness_mm: float) -> OutsideSize
 
 
 def _approaches(
-    space: MeasuredSpace, shell: Shell, thickness_mm: float, fittings: tuple[Fitting, ...]
+    space: MeasuredSpace, shell: Shell, thickness_mm: float, fittings: tuple[Fitting, ...], tank: TankFamily
 ) -> tuple[Approach, ...]:
-    """To walls and obstacles, where the space is more than a box to compare sizes with."""
+    """To walls and obstacles, where the space is more than a box to compare sizes with; a built-in tank has the walls."""
     if space.plain:
         return ()
     skin = outside_of(shell, thickness_mm)
     low = skin.reshape(-1, 3).min(axis=0)
     stands_out = [disc_on(shell, fitting, thickness_mm) for fitting in fittings if fitting.ring_mm > 0]
     whole = np.concatenate([skin, *(part for part in stands_out if part is not None)])
-    return approaches(space, whole + (space.seated() - low))
+    found = approaches(space, whole + (space.seated() - low))
+    return tuple(a for a in found if a.what not in WALLS) if tank.built_in else found
 
 
 def disc_on(shell: Shell, fitting: Fitting, thickness_mm: float) -> Any:

@@ -21,7 +21,7 @@ def export_all(
     record: JobRecord | None = None,
     serial: str | None = None,
 ) -> list[Path]:
-    """Write DXF per blank, cut list, card mock-up, traveller, dip table (CSV, PDF), dipstick (CSV, PDF), figures (JSON) and test
+    """Write DXF per blank, cut list, traveller, dip table (CSV, PDF), dipstick (CSV, PDF), figures (JSON) and test
     record; returns the paths.
 
     `folder` is there and empty: `write_all` gives one and puts it in its place.
@@ -56,7 +56,7 @@ def export_all(
 
 
 def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str = "") -> list[Path]:
-    """DXF per blank, the cut list and the card mock-up, into a folder that is there.
+    """DXF per blank and the cut list, into a folder that is there.
 
     Args:
         e: the evaluated job.
@@ -66,11 +66,9 @@ def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str =
     """
     from bathyx.papers.cut_list import write_cut_list
     from bathyx.papers.dxf import write_dxf
-    from bathyx.papers.mockup import write_mockup
 
     names = file_names(b.name for b in e.results.blanks)
     return [
         *(write_dxf(b, folder / f"{name}.dxf") for b, name in zip(e.results.blanks, names, strict=True)),
         write_cut_list(e, folder / "cut-list.pdf", units, foot),
-        write_mockup([e], folder / "mock-up.pdf"),
     ]

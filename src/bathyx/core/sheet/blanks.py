@@ -17,6 +17,8 @@ from bathyx.core.sheet.lay import Lay
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.sheet.unfold import FlatPiece, unfold
 
+BEVELS = (0.05, 0.2, 0.35, 0.65, 0.8, 0.95)
+
 
 @remembered()
 def pieces_of(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> tuple[FlatPiece, ...]:
@@ -69,6 +71,7 @@ def shell_blanks(
                     holes.append(Hole(lay.point(spot), fitting.hole_mm, label, _developed(face, lay, spot, fitting)))
             for hole in face.holes:
                 holes.append(_cut_out(lay.point(hole)))
+            marks += _bevels(shell, face, lay)
             for number, baffle in enumerate(baffles, start=1):
                 for start, end in _crossing(face, baffle):
                     marks.append(Mark(lay.point(start), lay.point(end), f"B{number}"))
@@ -131,6 +134,25 @@ def _on(face: Face, spot: Array) -> bool:
         return True
     u, v = face.uv(spot[None])[0]
     return covers(face.outline, float(u), float(v))
+
+
+def _bevels(shell: Shell, face: Face, lay: Lay) -> list[Mark]:
+    """What a bulkhead or lid that meets a measured hull is bevelled to: the angle between both, at places along its edge."""
+    found: list[Mark] = []
+    if face.kind != "plane" or not any(f.kind == "hull" for f in shell.faces):
+        return found
+    for edge in shell.edges:
+        other = shell.by_id[edge.b if edge.a == face.id else edge.a]
+        if face.id not in (edge.a, edge.b) or other.kind != "hull":
+            continue
+        steps = np.linalg.norm(np.diff(edge.line, axis=0), axis=1)
+        along = np.concatenate([[0.0], np.cumsum(steps)])
+        for share in BEVELS:
+            spot = np.array([np.interp(share * along[-1], along, edge.line[:, k]) for k in range(3)])
+            angle = math.degrees(math.acos(min(1.0, abs(float(other.normal_at(spot) @ face.normal)))))
+            place = lay.point(spot)
+            found.append(Mark(place, place, f"bevel {angle:.0f}°"))
+    return found
 
 
 def _cut_out(border: Array) -> Hole:

@@ -65,6 +65,9 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
     for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
         if face.id in done:
             continue
+        if face.kind == "hull":
+            done.add(face.id)  # it is there
+            continue
         if isinstance(face, CurvedFace) and isinstance(face.on, Revolved):
             outline, marks = head_blank(face, thickness_mm)
             pieces.append(

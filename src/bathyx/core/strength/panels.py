@@ -183,6 +183,8 @@ def strength(
         for name in {role.edge.a.split(":")[0], role.edge.b.split(":")[0]}:
             at.setdefault(name, []).append(role)
     for face in shell.faces:
+        if face.kind == "hull":
+            continue  # the hull's own business
         mine = at.get(face.id, [])
         welded = not mine or any(role.kind == "weld" and role.joint != "butt" for role in mine)
         bare = any(

@@ -10,6 +10,7 @@ from pydantic_core import CoreSchema, core_schema
 from bathyx.core.tank.family import TankFamily
 from bathyx.core.tank.halves import HalvesTank
 from bathyx.core.tank.hopper import HopperTank
+from bathyx.core.tank.integral import IntegralTank
 from bathyx.core.tank.lofted import LoftedTank
 from bathyx.core.tank.outline import OutlineTank
 from bathyx.core.tank.profile import ProfileTank
@@ -26,6 +27,7 @@ FAMILIES: dict[str, type[TankFamily]] = {
     "hopper": HopperTank,
     "halves": HalvesTank,
     "lofted": LoftedTank,
+    "integral": IntegralTank,
 }
 
 

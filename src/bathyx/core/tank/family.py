@@ -110,7 +110,7 @@ class TankFamily(Frozen):
     """The base of every family. Inside sizes in mm; x from the front, y from the left end, z up, lowest corner at 0.
 
     `plans`: the schools that suit it. `main_faces`: those a piece is named by. `together`: words of the command line that set
-    several fields at once. `order`: the fields that a file has first.
+    several fields at once. `order`: the fields that a file has first. `built_in`: its walls are the space's own.
     """
 
     title: ClassVar[str] = ""
@@ -119,6 +119,7 @@ class TankFamily(Frozen):
     main_faces: ClassVar[tuple[str, ...]] = ()
     together: ClassVar[dict[str, tuple[str, ...]]] = {}
     order: ClassVar[tuple[str, ...]] = ()
+    built_in: ClassVar[bool] = False
 
     family: str
     sheet: str = Field(max_length=40, title="Sheet", json_schema_extra={"unit": "sheet"})

@@ -193,14 +193,15 @@ class CutStage(Stage):
         self.nest_words.setText(text)
 
     def write_papers(self) -> None:
-        """DXF and cut list."""
+        """DXF, cut list and card mock-up."""
         e, units, record = self.bench.evaluation, self.bench.units, self.bench.record
 
         def write(folder: Path) -> list[Path]:
             from bathyx.papers.export import write_cutting_papers
+            from bathyx.papers.mockup import write_mockup
             from bathyx.papers.seal import foot_words
 
             foot = foot_words(record)
-            return write_cutting_papers(e, folder, units, foot)
+            return [*write_cutting_papers(e, folder, units, foot), write_mockup([e], folder / "mock-up.pdf")]
 
         self.bench.write_papers(write)

@@ -12,8 +12,8 @@ from bathyx.core.units import mm
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """One finding per direction that is too long; the remedy shortens that inside size in whole mm."""
-    if not job.space.plain:
-        return  # walls and things in the space are looked at one by one
+    if not job.space.plain or job.tank.built_in:
+        return  # walls and things in the space are looked at one by one; a built-in tank has the walls
     for name, size, room in (
         ("length", r.outside.length_mm, r.room.depth_mm),
         ("width", r.outside.width_mm, r.room.width_mm),
