@@ -182,8 +182,9 @@ def test_things_are_typed_and_read_back():
     ("text", "why"),
     [
         ("engine 300", "begin with a name and a colon"),
+        ("pipe: tube from 0, 0, 0 to 1000000000, 0, 0, dia 5", "should be 100000 at most"),
         ("engine: ball 3", "is not understood; write engine: box at"),
-        ("engine: box at 1, 2, 3, 0 x 4 x 5", "line 1, engine: length_mm is 0.0: should be above 0"),
+        ("engine: box at 1, 2, 3, 0 x 4 x 5", "line 1, engine: length_mm is 0.0: should be 1 or more"),
         (
             "ok: above 400\npipe: tube from 1, 1, 1 to 1, 1, 1, dia 5",
             "line 2, pipe: .*both ends of the tube are one place",

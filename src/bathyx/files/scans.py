@@ -7,6 +7,7 @@ points.
 from __future__ import annotations
 
 import math
+import warnings
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
@@ -83,7 +84,9 @@ def read_scan(path: Path, unit: str | None) -> Scan:
 
 def _cloud(path: Path) -> tuple[Array, None]:
     try:
-        rows = np.loadtxt(path, usecols=(0, 1, 2), comments=("#", "/"), delimiter=_delimiter(path), ndmin=2)
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # an empty file is told in words below
+            rows = np.loadtxt(path, usecols=(0, 1, 2), comments=("#", "/"), delimiter=_delimiter(path), ndmin=2)
     except (ValueError, IndexError) as error:
         raise Refusal(f"{path.name} is no cloud of points, three numbers a line: {str(error)[:90]}") from None
     return np.asarray(rows, float), None

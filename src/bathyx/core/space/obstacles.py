@@ -13,6 +13,7 @@ from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
 Array = npt.NDArray[np.float64]
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Axis = Literal["x", "y", "z"]
 SIDES_OF_ROUND = 32
 FAR_MM = 30_000.0
@@ -36,9 +37,9 @@ class BoxObstacle(_Thing):
     x_mm: float = Field(ge=-100_000, le=100_000)
     y_mm: float = Field(ge=-100_000, le=100_000)
     z_mm: float = Field(ge=-100_000, le=100_000)
-    length_mm: float = Field(gt=0, le=100_000)
-    width_mm: float = Field(gt=0, le=100_000)
-    height_mm: float = Field(gt=0, le=100_000)
+    length_mm: float = Field(ge=1, le=100_000)
+    width_mm: float = Field(ge=1, le=100_000)
+    height_mm: float = Field(ge=1, le=100_000)
 
     def hull(self) -> Array:
         """Its eight corners."""
@@ -52,9 +53,9 @@ class TubeObstacle(_Thing):
     """A cylinder or tube between the middles of its ends."""
 
     kind: Literal["tube"] = "tube"
-    from_mm: tuple[float, float, float]
-    to_mm: tuple[float, float, float]
-    diameter_mm: float = Field(gt=0, le=20_000)
+    from_mm: tuple[Coordinate, Coordinate, Coordinate]
+    to_mm: tuple[Coordinate, Coordinate, Coordinate]
+    diameter_mm: float = Field(ge=1, le=20_000)
 
     @model_validator(mode="after")
     def _has_length(self) -> TubeObstacle:

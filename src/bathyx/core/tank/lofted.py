@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -24,11 +24,14 @@ FLAT_MM = 0.01
 LEAST_MM = 5.0
 
 
+Coordinate = Annotated[float, Field(ge=-20_000, le=20_000)]
+
+
 class Section(Frozen):
     """A polygon at `x_mm`: corners (y, z), counter-clockwise seen from the front, as many in each section."""
 
     x_mm: float = Field(ge=-100_000, le=100_000)
-    corners: tuple[tuple[float, float], ...] = Field(min_length=3, max_length=MOST_CORNERS)
+    corners: tuple[tuple[Coordinate, Coordinate], ...] = Field(min_length=3, max_length=MOST_CORNERS)
 
 
 class LoftedTank(TankFamily):
