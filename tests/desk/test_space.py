@@ -84,6 +84,49 @@ def test_things_in_the_space_are_typed_one_a_line(window, qtbot):
     assert not window.bench.job.space.obstacles
 
 
+@pytest.mark.parametrize(("view", "axes"), [("side", (0, 2)), ("above", (0, 1)), ("front", (1, 2))])
+def test_the_tank_and_what_stands_there_are_dragged_in_each_view(window, qtbot, view, axes):
+    window.choose(SPACE)
+    type_lines(window, "obstacles", "hose: box at 100, 50, 20, 40 x 40 x 30, keep 5")
+    sign = -1.0 if view == "above" else 1.0
+    stage = window.stage
+    before = window.bench.job
+    stage.dragged(f"obstacle:0:{view}", 10.0, 10.0, False)
+    stage.dragged(f"obstacle:0:{view}", 22.4, 3.0, False)
+    stage.dragged(f"obstacle:0:{view}", 40.2, 17.0, True)
+    thing = window.bench.job.space.obstacles[0]
+    expected = [100.0, 50.0, 20.0]
+    expected[axes[0]] += 30
+    expected[axes[1]] += sign * 7
+    assert [thing.x_mm, thing.y_mm, thing.z_mm] == expected
+    window.bench.undo()
+    assert window.bench.job == before  # a drag is one step
+    start = window.bench.job.space.seated()
+    stage.dragged(f"seat:{view}", 0.0, 0.0, False)
+    stage.dragged(f"seat:{view}", 12.0, 5.0, True)
+    moved = window.bench.job.space.seated() - start
+    assert moved[list(axes)] == pytest.approx([12.0, sign * 5.0])
+    assert window.bench.evaluation.results.approaches
+
+
+def test_a_real_press_on_the_drawing_moves_a_thing(window, qtbot):
+    """Through the canvas: the obstacle is under the pointer, and follows it."""
+    from PyQt6.QtCore import QPoint, Qt
+
+    window.resize(1280, 800)
+    window.choose(SPACE)
+    type_lines(window, "obstacles", "hose: box at 100, 50, 20, 200 x 200 x 120, keep 5")
+    qtbot.wait(50)
+    canvas = window.flat
+    item = next(i for i in window.stage.flat().items if getattr(i, "tag", "").startswith("obstacle:0"))
+    start = canvas.to_screen(item.points.mean(axis=0)).toPoint()
+    qtbot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=start)
+    for step in (5, 10, 15):
+        qtbot.mouseMove(canvas, start + QPoint(step, 0))
+    qtbot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=start + QPoint(15, 0))
+    assert window.bench.job.space.obstacles[0].x_mm != 100
+
+
 def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot, monkeypatch):
     monkeypatch.setattr("bathyx.desk.stages.space_proposals.PANELS", (6,))
     monkeypatch.setattr("bathyx.desk.stages.space_proposals.KINDS", ("panels", "box"))

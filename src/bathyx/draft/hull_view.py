@@ -21,21 +21,29 @@ TINY_MM = 0.05
 
 @dataclass(frozen=True)
 class View:
-    """What is seen from one way: the axes drawn to the right and up, with their signs, and its words."""
+    """What is seen from one way: its name, the axes drawn to the right and up, with the sign of the latter, and its words."""
 
+    name: str
     right: int
     up: int
     sign: float
     words: str
+
+    def shift(self, across: float, up: float) -> Array:
+        """(3,) what a move in the drawing is in the space."""
+        moved = np.zeros(3)
+        moved[self.right], moved[self.up] = across, self.sign * up
+        return moved
 
     def flat(self, points: Array) -> Array:
         """(n, 2) of points (n, 3)."""
         return np.column_stack([points[:, self.right], self.sign * points[:, self.up]])
 
 
-SIDE = View(0, 2, 1.0, "from the left, front at left")
-ABOVE = View(0, 1, -1.0, "from above, front at left, left side up")
-FRONT = View(1, 2, 1.0, "from the front")
+SIDE = View("side", 0, 2, 1.0, "from the left, front at left")
+ABOVE = View("above", 0, 1, -1.0, "from above, front at left, left side up")
+FRONT = View("front", 1, 2, 1.0, "from the front")
+VIEWS = {view.name: view for view in (SIDE, ABOVE, FRONT)}
 
 
 def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
@@ -55,15 +63,15 @@ def tank_in_space(e: Evaluation) -> Array:
 def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) -> Picture:
     space = e.job.space
     items: list[Item] = [*_walls(space, view)]
-    for number, thing in enumerate(space.obstacles):
-        low, high = space.cavity.bounds
-        border = _shadow(view.flat(np.clip(thing.hull(), low - 60, high + 60)))
-        items.append(Poly(border, "brass", "baffle", 1.2, tag=f"obstacle:{number}"))
-        items.append(Label(border.mean(axis=0), thing.name, 9, "baffle line", badge="paper"))
     bad = any(a.spare_mm < -TINY_MM for a in e.results.approaches)
     items.append(
         _outline(tank_in_space(e), view, "stop" if bad else "skin", "stop fill" if bad else "fluid glass", False)
     )
+    for number, thing in enumerate(space.obstacles):
+        low, high = space.cavity.bounds
+        border = _shadow(view.flat(np.clip(thing.hull(), low - 60, high + 60)))
+        items.append(Poly(border, "brass", "baffle", 1.2, tag=f"obstacle:{number}:{view.name}"))
+        items.append(Label(border.mean(axis=0), thing.name, 9, "baffle line", badge="paper"))
     items += [_outline(triangles, view, "brass", "lit", True) for triangles in offered]
     near = e.results.approaches[0] if e.results.approaches else None
     if near is not None:

@@ -29,6 +29,10 @@ class _Thing(Frozen):
         """Its corners (n, 3) mm; a round one by a polygon outside it."""
         raise NotImplementedError
 
+    def moved(self, step: Array) -> _Thing:
+        """The thing shifted by (3,) mm."""
+        raise NotImplementedError
+
 
 class BoxObstacle(_Thing):
     """An upright box from its front left low corner."""
@@ -47,6 +51,11 @@ class BoxObstacle(_Thing):
         size = np.array([self.length_mm, self.width_mm, self.height_mm])
         spots: Array = low + size * np.array([[i, j, k] for i in (0, 1) for j in (0, 1) for k in (0, 1)], float)
         return spots
+
+    def moved(self, step: Array) -> BoxObstacle:
+        """Shifted by (3,) mm."""
+        x, y, z = (float(v) for v in step)
+        return self.model_copy(update={"x_mm": self.x_mm + x, "y_mm": self.y_mm + y, "z_mm": self.z_mm + z})
 
 
 class TubeObstacle(_Thing):
@@ -74,6 +83,11 @@ class TubeObstacle(_Thing):
         ring = r * (np.outer(np.cos(turn), side) + np.outer(np.sin(turn), np.cross(axis, side)))
         return np.concatenate([start + ring, end + ring])
 
+    def moved(self, step: Array) -> TubeObstacle:
+        """Shifted by (3,) mm."""
+        ends = (tuple(float(v) for v in np.array(end) + step) for end in (self.from_mm, self.to_mm))
+        return self.model_copy(update=dict(zip(("from_mm", "to_mm"), ends, strict=True)))
+
 
 class HalfSpace(_Thing):
     """Everything beyond `at_mm` along an axis: a floor, a bulkhead, the reach of a lid."""
@@ -93,6 +107,10 @@ class HalfSpace(_Thing):
             high[i] = self.at_mm
         spots: Array = low + (high - low) * np.array([[a, b, c] for a in (0, 1) for b in (0, 1) for c in (0, 1)], float)
         return spots
+
+    def moved(self, step: Array) -> HalfSpace:
+        """Shifted by (3,) mm along its axis."""
+        return self.model_copy(update={"at_mm": self.at_mm + float(step["xyz".index(self.axis)])})
 
 
 AnyObstacle = Annotated[BoxObstacle | TubeObstacle | HalfSpace, Field(discriminator="kind")]

@@ -9,6 +9,7 @@ import numpy as np
 from bathyx.core.geometry.shell import Array
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.propose import Proposal
+from bathyx.core.space import MeasuredSpace
 from bathyx.core.units import Reading, parse_quantity, show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_parts import SpaceParts
@@ -18,13 +19,17 @@ from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Field, words
+from bathyx.draft.hull_view import VIEWS
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
 from bathyx.draft.space_view import space_view
 
 
 class SpaceStage(Stage):
-    """The measured space."""
+    """The measured space. The tank and what stands in the space are dragged in the three views."""
+
+    draggable = ("obstacle:", "seat:")
+    _grabbed: tuple[str, float, float, MeasuredSpace] | None = None
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
@@ -61,6 +66,25 @@ class SpaceStage(Stage):
         skin = outside_of(tank.shell(), self.bench.evaluation.results.sheet.thickness_mm)
         placed: Array = skin + (np.array(list(proposal.seat.values())) - skin.reshape(-1, 3).min(axis=0))
         return placed
+
+    def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
+        """Move the tank or a thing by whole millimetres, along the two axes of the view it is dragged in."""
+        b = self.bench
+        if self._grabbed is None or self._grabbed[0] != tag:
+            self._grabbed = (tag, x, y, b.job.space)
+        _, x0, y0, space = self._grabbed
+        kind, *name, view = tag.split(":")
+        step = VIEWS[view].shift(round(x - x0), round(y - y0))
+        if kind == "seat":
+            spot = space.seated() + step
+            seat = dict(zip(("x_mm", "y_mm", "z_mm"), (round(float(v), 3) for v in spot), strict=True))
+            b.edit({"space.seat": seat}, "move the tank", "drag the tank")
+        elif int(name[0]) < len(space.obstacles):
+            moved = space.obstacles[int(name[0])].moved(step).model_dump(mode="json")
+            b.edit({f"space.obstacles.{name[0]}": moved}, f"move {moved['name']}", f"drag obstacle {name[0]}")
+        if finished:
+            self._grabbed = None
+            b.let_go()
 
     def show(self) -> Show:
         """The tank in its space."""
