@@ -8,8 +8,9 @@ from pypdf import PdfReader
 from pypdf.generic import ContentStream
 
 from bathyx.cli.main import main
-from bathyx.core.capacity.dipstick import dipstick, sender_table
+from bathyx.core.capacity.dipstick import dipstick, sender_table, sight_tube
 from bathyx.core.evaluate import evaluate
+from bathyx.core.inside.fittings import usual
 from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.errors import Refusal
@@ -76,6 +77,31 @@ def test_a_stick_on_a_step_begins_where_it_stands():
     assert at.marks[0][1] > at.blind
 
 
+def test_a_sight_tube_between_two_fittings_by_hand():
+    """Up a wall of 200 leaning not at all, and slanting from 40 to 180 over a run: marks further apart by the slant."""
+    low = usual("drain", "low", "front", 100, 40)
+    high = usual("vent", "high", "front", 300, 180)
+    shell, capacity, _ = plain()
+    tube = sight_tube(shell, capacity, high, low)
+    run = math.hypot(200, 140)
+    assert tube.length_mm == pytest.approx(run)
+    assert tube.blind == pytest.approx(4.8)
+    for along, figure, _ in tube.marks:
+        assert 40 + along * 140 / run == pytest.approx(figure * 1e6 / 120_000, abs=1e-6)
+    assert tube.marks[-1][1] <= 21.6
+    with pytest.raises(Refusal, match="as good as level"):
+        sight_tube(shell, capacity, low, usual("vent", "x", "front", 300, 45))
+
+
+def test_the_stick_names_full_pickup_and_the_warning():
+    feed = usual("pickup", "feed", "top", 150, 200).model_copy(update={"floor_clear_mm": 20.0})
+    shell, capacity, _ = plain(inside__fittings=[feed])
+    named = {words: along for along, words in dipstick(shell, capacity, (150, 200)).named}
+    assert named["pickup dry"] == pytest.approx(20, abs=0.5)
+    assert named["low: 2 L left"] == pytest.approx(20 + 2e6 / 120_000, abs=0.5)
+    assert named["full: air space above"] == pytest.approx(capacity.fill_level_mm)
+
+
 def test_a_sender_of_a_box_by_hand():
     _, capacity, _ = plain()
     rows = sender_table(capacity, 200, 10, 180, 2)
@@ -118,3 +144,6 @@ def test_bad_places_are_said(tmp_path, capsys):
     assert "write it as x,y" in capsys.readouterr().err
     assert main(["dipstick", str(job), "--out", str(tmp_path / "s.pdf"), "--units", "us", "--paper", "letter"]) == 0
     assert (tmp_path / "s.csv").read_text("utf-8").startswith("along_stick_mm,volume_us_gal")
+    assert main(["dipstick", str(job), "--out", str(tmp_path / "t.pdf"), "--between", "drain,filler"]) == 0
+    assert main(["dipstick", str(job), "--out", str(tmp_path / "t.pdf"), "--between", "drain,none"]) != 0
+    assert "there are filler" in capsys.readouterr().err

@@ -5,9 +5,14 @@ from __future__ import annotations
 import argparse
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bathyx.cli.errors import CommandError
 from bathyx.errors import Refusal
+
+if TYPE_CHECKING:
+    from bathyx.core.capacity.dipstick import Stick
+    from bathyx.core.evaluate import Evaluation
 
 PAPERS = ("a4", "a3", "letter", "tabloid")
 
@@ -22,6 +27,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     stick.add_argument("job", type=Path, metavar="JOB.json")
     stick.add_argument("--out", type=Path, required=True, metavar="FILE.pdf", help="the CSV stands beside it")
     stick.add_argument("--at", metavar="X,Y", help="where its tip stands, mm; at the port or the filler unless given")
+    stick.add_argument(
+        "--between", metavar="FITTING,FITTING", help="a sight tube between two fittings instead, by their names"
+    )
     stick.add_argument("--lean", type=float, default=0.0, metavar="DEG", help="from upright")
     stick.add_argument("--units", choices=("metric", "us"), default="metric")
     stick.add_argument("--paper", choices=PAPERS, default="a4")
@@ -51,10 +59,24 @@ def _dipstick(options: argparse.Namespace) -> None:
             raise CommandError(f"{options.at!r} is no place; write it as x,y in mm like 300,250") from None
     e = evaluated(options.job)
     try:
-        stick = stick_of(e, Family(options.units), place, options.lean)
+        stick = (
+            _tube(e, options.between, Family(options.units) == Family.US)
+            if options.between
+            else stick_of(e, Family(options.units), place, options.lean)
+        )
         print(write_dipstick_pdf(e, options.out, stick, options.paper))
         print(write_dipstick_csv(e, options.out.with_suffix(".csv"), stick))
     except Refusal as error:
         raise CommandError(str(error)) from None
     except OSError as error:
         raise CommandError(f"cannot write {options.out}: {error.strerror or error}") from None
+
+
+def _tube(e: Evaluation, between: str, us: bool) -> Stick:
+    from bathyx.core.capacity.dipstick import sight_tube
+
+    known = {f.id: f for f in e.job.inside.fittings}
+    names = [name.strip() for name in between.split(",")]
+    if len(names) != 2 or any(name not in known for name in names):
+        raise CommandError(f"{between!r} names no two fittings; there are {', '.join(known) or 'none'}, written as A,B")
+    return sight_tube(e.results.shell, e.results.capacity, known[names[0]], known[names[1]], us=us)

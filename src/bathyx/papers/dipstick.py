@@ -57,7 +57,7 @@ def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4
 
 def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:
     apart = min((b[0] - a[0] for a, b in pairwise(stick.marks)), default=99.0)
-    low, high = np.array([0.0, start - LAP_MM]), np.array([WIDE_MM + 14, end + LAP_MM])
+    low, high = np.array([0.0, start - LAP_MM]), np.array([WIDE_MM + 30, end + LAP_MM])
 
     def paint(page: Page) -> None:
         page.line(np.array([[0, start], [WIDE_MM, start], [WIDE_MM, end], [0, end]]), closed=True, wide=0.8)
@@ -66,6 +66,10 @@ def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:
                 page.line(np.array([[0, along], [LONG_MM if long else SHORT_MM, along]]), wide=0.9 if long else 0.5)
                 if long or apart > NUMBERED_MM:
                     page.words([LONG_MM + 1.5, along], f"{figure:g}", 9 if long else 6.5, "l")
+        for along, text in stick.named:
+            if start - 1e-9 <= along <= end + 1e-9:
+                page.line(np.array([[0, along], [WIDE_MM, along]]), ink="accent", wide=0.7, dashed=True)
+                page.words([WIDE_MM + 1, along], text, 6.5, "l", "accent")
         foot = "tip, on the floor" if number == 1 else f"join to strip {number - 1} here"
         page.words([WIDE_MM / 2, start - 4], foot, 7, ink="quiet")
         page.words(

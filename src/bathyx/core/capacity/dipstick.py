@@ -33,13 +33,15 @@ SENDER = formula(
     tolerance="±5 % of the range (engineering estimate)",
 )
 MOST_MARKS, STEPS = 60, (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
+# A level warning sits at about 2 L above empty in a small vehicle tank: common practice.
+WARNING_L, LEAST_RISE = 2.0, 0.15
 PLACES = ("inspection", "filler", "sender")
 
 
 @dataclass(frozen=True)
 class Stick:
     """A dipstick that stands at (x, y) mm, leaning `lean_deg`: marks as (mm along it from its tip, figure, long mark); `unit` of
-    the figures; `length_mm` to the roof; `blind`: what is left when its tip falls dry, in that unit."""
+    the figures; `length_mm` to the roof; `blind`: what is left when its tip falls dry, in that unit. `named`: marks with words."""
 
     x_mm: float
     y_mm: float
@@ -48,6 +50,7 @@ class Stick:
     unit: str
     length_mm: float
     blind: float
+    named: tuple[tuple[float, str], ...] = ()
 
 
 def usual_place(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[float, float]:
@@ -83,21 +86,56 @@ def dipstick(
         )
     if not 0 <= lean_deg <= 70:
         raise Refusal(f"a stick that leans {lean_deg:g}° is none; 0 to 70°")
-    per = 1e6 * (L_PER_US_GAL if us else 1.0)
     tip, share = floor_below(shell, *place), math.cos(math.radians(lean_deg))
+    long = (float(high[2]) - tip) / share
+    return _marked(capacity, (place[0], place[1], tip), share, lean_deg, long, us)
+
+
+def sight_tube(shell: Shell, capacity: Capacity, first: Fitting, second: Fitting, *, us: bool = False) -> Stick:
+    """Marks of a clear tube that runs straight from one fitting to another.
+
+    Args:
+        shell: the inside.
+        capacity: with the dip curve of the level tank.
+        first: a fitting at one end.
+        second: at the other; the lower of both is where the marks begin.
+        us: in US gallons, else in litres.
+
+    Raises:
+        Refusal: for fittings that are not on the tank, or as good as level with one another.
+    """
+    one, other = seat(shell, first), seat(shell, second)
+    if one is None or other is None:
+        raise Refusal(f"{first.id} and {second.id} have to sit on the tank for a tube between them")
+    low, high = (one, other) if one[2] <= other[2] else (other, one)
+    long = float(np.linalg.norm(high - low))
+    share = float(high[2] - low[2]) / max(long, 1e-9)
+    if share < LEAST_RISE:
+        raise Refusal(f"{first.id} and {second.id} stand as good as level: a tube between them shows no level")
+    spot = float(low[0]), float(low[1]), float(low[2])
+    return _marked(capacity, spot, share, math.degrees(math.acos(min(share, 1.0))), long, us)
+
+
+def _marked(
+    capacity: Capacity, tip: tuple[float, float, float], share: float, lean_deg: float, long: float, us: bool
+) -> Stick:
+    """The stick from a tip (x, y, z) that rises by `share` for a millimetre along."""
+    per = 1e6 * (L_PER_US_GAL if us else 1.0)
     curve = capacity.curve
     full = curve.full_mm3 / per
     step = next((s for s in STEPS if full / s <= MOST_MARKS), STEPS[-1])
-    blind = float(curve.at(np.array([max(tip, curve.low_mm)]))[0]) / per
-    figures = [k * step for k in range(1, int(full / step + 1e-9) + 1)]
+    blind = float(curve.at(np.array([max(tip[2], curve.low_mm)]))[0]) / per
     marks = []
-    for figure in figures:
-        along = (float(curve.level_for(min(figure * per, curve.full_mm3))) - tip) / share
-        if along > 0.5:
+    for figure in (k * step for k in range(1, int(full / step + 1e-9) + 1)):
+        along = (float(curve.level_for(min(figure * per, curve.full_mm3))) - tip[2]) / share
+        if 0.5 < along <= long + 1e-6:
             marks.append((along, round(figure, 6), round(figure / step) % 5 == 0))
-    return Stick(
-        place[0], place[1], lean_deg, tuple(marks), "US gal" if us else "L", (float(high[2]) - tip) / share, blind
-    )
+    named = [(capacity.fill_level_mm, "full: air space above"), (capacity.dead_level_mm, "pickup dry")]
+    warn = capacity.unusable_l + WARNING_L
+    if capacity.unusable_l > 0 and warn < 0.3 * capacity.fill_l:
+        named.append((float(curve.level_for(warn * 1e6)), f"low: {WARNING_L:g} L left"))
+    told = tuple(((z - tip[2]) / share, words) for z, words in named if 1.0 < (z - tip[2]) / share < long)
+    return Stick(tip[0], tip[1], lean_deg, tuple(marks), "US gal" if us else "L", long, blind, told)
 
 
 def sender_table(
