@@ -152,6 +152,26 @@ def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot, monkeypat
     assert window.bench.job.tank == before
 
 
+def test_what_was_found_so_far_is_shown_and_kept_when_it_is_stopped(window, qtbot):
+    window.choose(SPACE)
+    find(window, QComboBox, "space kind").parent().choose("stations")
+    qtbot.wait(10)
+    type_lines(window, "offsets", TABLE)
+    find(window, QPushButton, "propose most").click()
+    stage = window.stage
+    qtbot.waitUntil(lambda: stage.study.so_far is not None, timeout=60_000)
+    assert stage.study.running
+    assert stage.offers.drawn is stage.study.so_far.found[0]  # the largest so far
+    window.grab()
+    find(window, QPushButton, "stop proposals").click()
+    assert not stage.study.running
+    assert stage.study.result.found
+    assert "Stopped" in stage.offers.said.text()
+    find(window, QPushButton, "proposal 1").click()
+    find(window, QPushButton, "take proposal").click()
+    assert window.bench.job.space.seat is not None
+
+
 def test_the_command_line_makes_a_job_and_proposes(tmp_path, capsys):
     table, out = tmp_path / "hull.csv", tmp_path / "hull.json"
     table.write_text(CSV, "utf-8")

@@ -87,12 +87,15 @@ class KeptStudy(QObject):
     """A study of one kind in a process of its own. Its result is kept on disk and found again, also after a restart."""
 
     progressed = pyqtSignal(float)
+    more = pyqtSignal()
     done = pyqtSignal()
     _heard = pyqtSignal(str, object, int)
 
     def __init__(self, name: str, home: Path) -> None:
         super().__init__()
         self.kind, self.home = KINDS[name], home
+        self.so_far: Any = None
+        self.cut_short = False
         self.result: Any = None
         self.trouble = ""
         self.inputs: Any = None
@@ -112,6 +115,7 @@ class KeptStudy(QObject):
         self.stop()
         self._turn += 1
         turn, self._asked = self._turn, inputs
+        self.so_far, self.cut_short = None, False
         kept = recall(self.home, self.kind, inputs)
         if kept is not None:
             self._end(kept, "")
@@ -119,10 +123,12 @@ class KeptStudy(QObject):
         self._running = Running(self.kind, inputs, lambda word, value: self._heard.emit(word, value, turn))
 
     def stop(self) -> None:
-        """End the run in hand; the last result stays."""
+        """End the run in hand. What it had found so far is its result, cut short; without that the last result stays."""
         if self._running is not None:
             self._running.stop()
             self._running = None
+            if self.so_far is not None:
+                self.result, self.trouble, self.inputs, self.cut_short = self.so_far, "", self._asked, True
 
     def look(self, inputs: Any) -> None:
         """Take up what was found for these inputs earlier, if anything was and nothing newer is known."""
@@ -142,6 +148,9 @@ class KeptStudy(QObject):
             return
         if word == "progress":
             self.progressed.emit(value)
+        elif word == "so far":
+            self.so_far = value
+            self.more.emit()
         elif word == "result":
             keep(self.home, self.kind, self._asked, value)
             self._end(value, "")

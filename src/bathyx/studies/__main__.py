@@ -24,17 +24,23 @@ def main(name: str) -> int:
         out.write(json.dumps([word, value]).encode() + b"\n")
         out.flush()
 
-    def progress(share: float) -> bool:
-        nonlocal shown
-        if abs(share - shown) >= PROGRESS_STEP:
-            shown = share
-            say("progress", share)
-        return True
+    class Told:
+        """What the study tells on its way."""
+
+        def __call__(self, share: float) -> bool:
+            nonlocal shown
+            if abs(share - shown) >= PROGRESS_STEP:
+                shown = share
+                say("progress", share)
+            return True
+
+        def so_far(self, result: Any) -> None:
+            say("so far", kind.result_as.dump_python(result, mode="json"))
 
     try:
         inputs = kind.inputs_as.validate_json(sys.stdin.buffer.readline())
         threading.Thread(target=_end_with_starter, daemon=True).start()
-        say("result", kind.result_as.dump_python(kind.run(inputs, progress), mode="json"))
+        say("result", kind.result_as.dump_python(kind.run(inputs, Told()), mode="json"))
     except BrokenPipeError:
         return 1
     except Refusal as error:

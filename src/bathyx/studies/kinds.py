@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, Protocol
 
 from pydantic import TypeAdapter
 
@@ -21,7 +21,15 @@ from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
 from bathyx.core.sheet.nest import Nest, Piece, nest
 
-Progress = Callable[[float], bool]
+
+class Progress(Protocol):
+    """What a study tells on its way: called with the share done, it is False once the study should stop."""
+
+    def __call__(self, share: float) -> bool:
+        """The share done."""
+
+    def so_far(self, result: Any) -> None:
+        """The result as it stands."""
 
 
 @dataclass(frozen=True)
@@ -102,9 +110,15 @@ def _attitudes(inputs: AttitudeInputs, progress: Progress) -> AttitudeMap | None
 
 
 def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:
-    return Proposals(
-        propose(inputs.job, inputs.kinds, inputs.panels, inputs.litres, heard=lambda share, _: progress(share))
-    )
+    found: list[Proposal] = []
+
+    def heard(share: float, latest: Proposal | None) -> bool:
+        if latest is not None and latest not in found:
+            found.append(latest)
+            progress.so_far(Proposals(tuple(sorted(found, key=lambda p: -p.gross_l))))
+        return progress(share)
+
+    return Proposals(propose(inputs.job, inputs.kinds, inputs.panels, inputs.litres, heard=heard))
 
 
 def _design(inputs: DesignInputs, progress: Progress) -> Design:

@@ -13,13 +13,13 @@ from typing import Any, Literal
 
 from bathyx.studies.kinds import Kind
 
-Word = Literal["progress", "result", "refused", "fault"]
+Word = Literal["progress", "so far", "result", "refused", "fault"]
 Heard = Callable[[Word, Any], None]
 
 
 class Running:
-    """Starts at once; `heard(word, value)` is called from a thread: `progress` (share) now and then, and one of `result`,
-    `refused` (words for the person) or `fault` (words for the log) at the end, unless it was stopped."""
+    """Starts at once; `heard(word, value)` is called from a thread: `progress` (share) and `so far` (a result) now and then, and
+    one of `result`, `refused` (words for the person) or `fault` (words for the log) at the end, unless it was stopped."""
 
     def __init__(self, kind: Kind, inputs: Any, heard: Heard) -> None:
         self.kind, self._heard = kind, heard
@@ -49,9 +49,9 @@ class Running:
             self._process.stdin.flush()
             for line in self._process.stdout:
                 word, value = json.loads(line)
-                if word == "result":
+                if word in ("result", "so far"):
                     value = self.kind.result_as.validate_python(value, strict=False)
-                ended = ended or word != "progress"
+                ended = ended or word not in ("progress", "so far")
                 self._say(word, value)
         except (OSError, ValueError) as error:
             if not ended:

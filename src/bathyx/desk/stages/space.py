@@ -35,6 +35,7 @@ class SpaceStage(Stage):
         super().__init__(bench, theme)
         self.study = KeptStudy("propose", bench.home)
         self.study.done.connect(lambda: self.bench.lit_changed.emit())
+        self.study.more.connect(lambda: self.bench.lit_changed.emit())
         self.offers: Proposals | None = None
 
     def studies(self) -> tuple[Study | KeptStudy, ...]:
@@ -55,7 +56,7 @@ class SpaceStage(Stage):
 
     def flat(self) -> Picture:
         """Plan and front of a box, three views of another space, with the proposal that is picked."""
-        picked = self.offers.picked if self.offers is not None else None
+        picked = self.offers.drawn if self.offers is not None else None
         return space_view(self.bench.evaluation, self.bench.units, () if picked is None else (self._skin(picked),))
 
     def _skin(self, proposal: Proposal) -> Array:

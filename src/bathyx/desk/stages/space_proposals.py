@@ -76,6 +76,14 @@ class Proposals(QWidget):
         self.study.stop()
         self.bench.lit_changed.emit()
 
+    @property
+    def drawn(self) -> Proposal | None:
+        """What stands in the drawing: the one that is picked, or the largest so far while the search runs."""
+        if self.picked is None and self.study.running and self.study.so_far is not None:
+            found: tuple[Proposal, ...] = self.study.so_far.found
+            return found[0]
+        return self.picked
+
     def pick(self, proposal: Proposal) -> None:
         """Draw a proposal over the space; picked again, leave it."""
         self.picked = None if self.picked is proposal else proposal
@@ -98,9 +106,10 @@ class Proposals(QWidget):
         self.halt.setVisible(running)
         if not running:
             self.progress.setValue(0)
-        found = self.study.result.found if self.study.result is not None else ()
+        told = self.study.so_far if running else self.study.result
+        found = told.found if told is not None else ()
         stale = self.study.stale(self.inputs(self.study.inputs.litres if self.study.inputs is not None else None))
-        if stale and self.picked is not None:
+        if self.picked not in found or (stale and not running):
             self.picked = None
         text = ""
         if running:
@@ -109,15 +118,17 @@ class Proposals(QWidget):
             text = self.study.trouble
         elif found:
             text = "Pick one to see it in the drawing. A search from several starts: a larger one may exist."
+            if self.study.cut_short:
+                text = "Stopped; this was found until then."
             if stale:
                 text = "Out of date: the space or the sheet has changed since. Search again."
         self.said.setText(text)
         self.said.setVisible(bool(text))
-        self._show(found if not running else ())
-        self.take.setVisible(self.picked is not None)
+        self._show(found)
+        self.take.setVisible(self.picked is not None and not running)
 
     def _show(self, found: tuple[Proposal, ...]) -> None:
-        if found != self._rows:
+        if found is not self._rows:
             self._rows = found
             while (item := self.list.takeAt(0)) is not None:
                 if (widget := item.widget()) is not None:
