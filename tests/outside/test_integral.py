@@ -61,6 +61,7 @@ def test_no_sheet_is_cut_for_the_hull_and_it_does_not_have_to_clear_it():
     assert {b.name for b in r.blanks if b.role == "shell"} == {"lid", "front bulkhead", "rear bulkhead"}
     assert {s.title for s in r.seams if s.joint != "stitch"} >= {"hull to lid", "hull to front bulkhead"}
     assert not any(p.face == "hull" for p in r.strength.panels)
+    assert r.spare.value == 0.0
 
 
 def test_the_command_line_makes_one_in_its_hull(tmp_path, capsys):

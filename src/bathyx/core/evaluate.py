@@ -262,7 +262,7 @@ CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)
 CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
 CHAIN.step("approaches", _approaches)
-CHAIN.step("spare", lambda room, outside, space, approaches: _spare(room, outside, space, approaches))
+CHAIN.step("spare", lambda room, outside, tank, approaches: _spare(room, outside, tank, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))
 CHAIN.step("results", _results, *(field.name for field in fields(Results)))
@@ -302,7 +302,9 @@ def _test_kpa(job: Job) -> float:
     return max((t.test_kpa for t in job.proving.tests if t.pressed and t.what == "tank"), default=0.0)
 
 
-def _spare(room: Room, outside: OutsideSize, space: MeasuredSpace, approaches: tuple[Approach, ...]) -> Figure:
+def _spare(room: Room, outside: OutsideSize, tank: TankFamily, approaches: tuple[Approach, ...]) -> Figure:
+    if tank.built_in and not approaches:
+        return Figure("Spare to the hull", 0.0, "length", NEAREST, "its walls are the hull's own")
     if approaches:
         near = approaches[0]
         working = ", ".join(f"{a.what} {a.mm:.1f} − {a.wants_mm:g} = {a.spare_mm:+.1f} mm" for a in approaches)

@@ -50,7 +50,7 @@ def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> 
     """The three views. `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them."""
     views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, FRONT)]
     tall = sum(view.bounds[3] - view.bounds[1] for view in views)
-    return stacked(views, 0.14 * tall)
+    return stacked(views, 0.17 * tall)
 
 
 def tank_in_space(e: Evaluation) -> Array:
@@ -75,7 +75,8 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     items += [_outline(triangles, view, "brass", "lit", True) for triangles in offered]
     near = e.results.approaches[0] if e.results.approaches else None
     if near is not None:
-        items += _nearest(near, view, units)
+        low, high = space.cavity.bounds
+        items += _nearest(near, view, float(low[view.right] + high[view.right]) / 2, units)
     if view is FRONT and isinstance(space, MeasuredBox):
         low, high = space.cavity.bounds
         ends = np.array([[low[1], low[2]], [high[1], low[2]]])
@@ -143,7 +144,7 @@ def _outline(triangles: Array, view: View, ink: str, fill: str, dashed: bool) ->
     )
 
 
-def _nearest(near: Approach, view: View, units: Family) -> list[Item]:
+def _nearest(near: Approach, view: View, middle: float, units: Family) -> list[Item]:
     """A ring at the nearest approach, with its figure in the view where it is seen longest."""
     ink = "stop" if near.spare_mm < -TINY_MM else "accent"
     ends = np.stack([near.at, near.to])
@@ -152,7 +153,8 @@ def _nearest(near: Approach, view: View, units: Family) -> list[Item]:
     if view is not max((SIDE, ABOVE, FRONT), key=lambda v: float(np.linalg.norm(np.diff(v.flat(ends), axis=0)))):
         return [ring]
     said = f"{show(near.mm, 'length', units, places=1)}, {show(near.wants_mm, 'length', units)} wanted"
-    return [ring, Label(p, f"{near.what}: {said}", 10, ink, bold=True, shift=(0, 14), badge="paper")]
+    side, inward = ("r", -6) if p[0] > middle else ("l", 6)
+    return [ring, Label(p, f"{near.what}: {said}", 10, ink, side, bold=True, shift=(inward, 14), badge="paper")]
 
 
 def _stations(space: MeasuredSpace, units: Family) -> list[Item]:

@@ -26,7 +26,14 @@ NOTES = (
 
 
 def stick_of(e: Evaluation, units: Family, place: tuple[float, float] | None = None, lean_deg: float = 0.0) -> Stick:
-    """The stick of a tank; where its port or filler is unless a place is given."""
+    """The stick of a tank; where its port or filler is unless a place is given.
+
+    Args:
+        e: the evaluated job.
+        units: metric marks litres, US gallons.
+        place: (x, y) mm of the tip.
+        lean_deg: of the stick, from upright.
+    """
     r = e.results
     spot = place or usual_place(r.shell, e.job.inside.fittings)
     return dipstick(r.shell, r.capacity, spot, lean_deg, us=units == Family.US)

@@ -46,7 +46,15 @@ class Page:
     def line(
         self, points: Array, *, closed: bool = False, ink: str = "ink", wide: float = 0.6, dashed: bool = False
     ) -> None:
-        """A row of places (n, 2) joined by lines."""
+        """A row of places joined by lines.
+
+        Args:
+            points: (n, 2) mm of the drawing.
+            closed: back to the first.
+            ink: name of its colour.
+            wide: of the line, points.
+            dashed: or drawn through.
+        """
         c = self.canvas
         c.setStrokeColor(colour(ink))
         c.setLineWidth(wide)
@@ -62,7 +70,15 @@ class Page:
     def words(
         self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
     ) -> None:
-        """Words at a place that lies on this page, moved in where they would run off it."""
+        """Words at a place that lies on this page, moved in where they would run off it.
+
+        Args:
+            at: (2,) mm of the drawing.
+            text: one line.
+            size: points.
+            anchor: l, c or r: the end that stands there.
+            ink: name of its colour.
+        """
         self.canvas.setFillColor(colour(ink))
         x, y = self.spot(at)
         low, high = self._at * POINTS, (self._at + self._size) * POINTS
