@@ -57,7 +57,7 @@ fi
 if [ ! -f "$stamp" ] || ! cmp -s requirements.lock "$stamp"; then
   [ -x "$venv/bin/python" ] || "$python" -m venv "$venv"
   echo "Installing pinned packages into $venv"
-  "$venv/bin/python" -m pip install -q --disable-pip-version-check --no-compile -r requirements.lock
+  "$venv/bin/python" -m pip install -q --disable-pip-version-check -r requirements.lock
   "$venv/bin/python" -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
   cp requirements.lock "$stamp"
 fi
