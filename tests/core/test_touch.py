@@ -10,6 +10,7 @@ from bathyx.core.geometry.skin import outside_of
 from bathyx.core.space import BoxObstacle, Clearance, HalfSpace, MeasuredBox, Seat, TubeObstacle
 from bathyx.core.space.boxes import largest_clear_box
 from bathyx.core.space.said import text_of_things, things_of
+from bathyx.core.tank.lofted import LoftedTank
 from bathyx.core.tank.rolled import RolledTank
 from bathyx.core.units import Reading
 from bathyx.errors import Refusal
@@ -132,6 +133,21 @@ def test_the_outside_stands_a_sheet_off_every_wall(tank):
     low, high = shell.bounds
     assert skin.min(axis=0)[1:] == pytest.approx(low[1:] - T, abs=0.35)
     assert skin.max(axis=0)[1:] == pytest.approx(high[1:] + T, abs=0.35)
+
+
+def test_no_corner_of_the_outside_is_torn_where_figures_end_between_two_digits():
+    """Corners at …00005 mm, as proposals have them: faces differ in the last digit of a corner; it is still one, off all three."""
+    rng = np.random.default_rng(1)
+    for _ in range(40):
+        w, h, x = np.round(rng.uniform(50, 400, 3), 4) + 5e-5
+        rows = [[(-a, 0.0), (a, 0.0), (a, h + 200), (-a, h + 200)] for a in (w, w + 31.25)]
+        sections = [{"x_mm": at, "corners": row} for at, row in zip((0.0, x + 300), rows, strict=True)]
+        shell = LoftedTank(sheet="5083/3", sections=sections).shell()
+        skin = outside_of(shell, T).reshape(-1, 3)
+        for face in shell.faces:
+            assert ((skin - face.loop[0]) @ face.normal).max() == pytest.approx(T, abs=1e-6)
+            near = np.abs((skin - face.loop[0]) @ face.normal - T) < 1e-6
+            assert len(np.unique(skin[near].round(3), axis=0)) == 4
 
 
 def test_the_largest_box_beside_things_by_trying_all():

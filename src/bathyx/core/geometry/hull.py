@@ -17,7 +17,6 @@ class Measured:
     right. u runs along x from the first section, v round the middle section's girth."""
 
     grid: Array
-    inward: bool = False
 
     @property
     def kind(self) -> str:

@@ -12,7 +12,7 @@ from bathyx.core.geometry.shell import Array, CurvedFace, Shell, facets_of
 from bathyx.core.geometry.surfaces import Revolved
 from bathyx.core.memory import remembered
 
-LEAST_BEND = 0.05
+LEAST_BEND, ONE_PLACE_MM = 0.05, 1e-4
 
 
 @remembered()
@@ -28,19 +28,27 @@ def outside_of(shell: Shell, thickness_mm: float) -> Array:
 
 def corners_moved(shell: Shell, thickness_mm: float) -> Callable[[Array], Array]:
     """A function that moves corners of the shell, (n, 3), to where the outside has them: `thickness_mm` off each face."""
+    from scipy.spatial import KDTree  # not at the start: only spaces that are more than a box need it
+
     triangles, normals = _triangles(shell)
-    spots, index = np.unique(np.round(triangles.reshape(-1, 3), 4), axis=0, return_inverse=True)
-    faces: list[list[Array]] = [[] for _ in spots]
-    for k, at in enumerate(index):
-        n = normals[k // 3]
-        if not any(float(n @ other) > 1 - 1e-9 for other in faces[at]):
-            faces[at].append(n)
-    by_place = {
-        tuple(spot): _off(np.array(mine), thickness_mm) for spot, mine in zip(spots.tolist(), faces, strict=True)
-    }
+    corners = triangles.reshape(-1, 3)
+    tree = KDTree(corners)
+    # Corners are one where they stand in one place, not where they round alike: two faces' figures may differ in the last digit.
+    same = tree.query_ball_point(corners, ONE_PLACE_MM)
+    off = np.empty_like(corners)
+    done = np.zeros(len(corners), bool)
+    for k, mine in enumerate(same):
+        if done[k]:
+            continue
+        faces: list[Array] = []
+        for n in normals[np.array(mine) // 3]:
+            if not any(float(n @ other) > 1 - 1e-9 for other in faces):
+                faces.append(n)
+        off[mine] = _off(np.array(faces), thickness_mm)
+        done[mine] = True
 
     def moved(points: Array) -> Array:
-        return np.asarray(points + np.array([by_place[tuple(p)] for p in np.round(points, 4).tolist()]))
+        return np.asarray(points + off[tree.query(points)[1]])
 
     return moved
 

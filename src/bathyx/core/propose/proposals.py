@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from typing import Any, Literal
 
 import numpy as np
 
 from bathyx.core.evaluate import results_of
 from bathyx.core.formula import formula
+from bathyx.core.geometry.skin import outside_of
 from bathyx.core.job import Job
 from bathyx.core.material import sheet
 from bathyx.core.propose.panels import Array, Keep, Prism, largest
@@ -20,6 +21,8 @@ from bathyx.core.results import Results
 from bathyx.core.space import BoxObstacle, Cavity, TubeObstacle
 from bathyx.core.space.boxes import largest_clear_box
 from bathyx.core.space.obstacles import AnyObstacle
+from bathyx.core.tank.families import FAMILIES
+from bathyx.core.units.frozen import checked
 from bathyx.errors import Refusal
 
 Kind = Literal["box", "panels", "rolled", "saddle"]
@@ -66,6 +69,22 @@ class Proposal:
     def changes(self) -> dict[str, Any]:
         """What it edits in the job."""
         return {"tank": self.tank, "space.seat": self.seat, "makeup.school": self.school, "makeup.edges": []}
+
+    @cached_property
+    def outside(self) -> Array:
+        """Triangles (k, 3, 3) of its outside where it sits in the space."""
+        tank = checked(FAMILIES[self.tank["family"]], self.tank)
+        skin = outside_of(tank.shell(), sheet(tank.sheet).thickness_mm)
+        seat = np.array([self.seat["x_mm"], self.seat["y_mm"], self.seat["z_mm"]])
+        placed: Array = skin + (seat - skin.reshape(-1, 3).min(axis=0))
+        return placed
+
+
+def gross_for(results: Results) -> float:
+    """Gross litres that would leave the usable ones that the brief wants, as much being lost as in the tank there is."""
+    wanted, usable = results.wanted.value, results.capacity.usable.value
+    share = usable / results.capacity.gross.value if usable > 0 else 0.9
+    return round(wanted / share, 1)
 
 
 def propose(
@@ -322,4 +341,4 @@ def _lowest(rows: Array) -> Array:
     return np.asarray(rows[rows[:, 1] < rows[:, 1].min() + 1.0].mean(axis=0))
 
 
-__all__ = ["KINDS", "Kind", "Proposal", "propose"]
+__all__ = ["KINDS", "Kind", "Proposal", "gross_for", "propose"]

@@ -4,11 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
-from bathyx.core.geometry.shell import Array
-from bathyx.core.geometry.skin import outside_of
-from bathyx.core.propose import Proposal
 from bathyx.core.space import MeasuredSpace
 from bathyx.core.units import Reading, parse_quantity, show
 from bathyx.desk.bench import Bench
@@ -57,16 +52,7 @@ class SpaceStage(Stage):
     def flat(self) -> Picture:
         """Plan and front of a box, three views of another space, with the proposal that is picked."""
         picked = self.offers.drawn if self.offers is not None else None
-        return space_view(self.bench.evaluation, self.bench.units, () if picked is None else (self._skin(picked),))
-
-    def _skin(self, proposal: Proposal) -> Array:
-        from bathyx.core.tank.families import FAMILIES
-        from bathyx.core.units.frozen import checked
-
-        tank = checked(FAMILIES[proposal.tank["family"]], proposal.tank)
-        skin = outside_of(tank.shell(), self.bench.evaluation.results.sheet.thickness_mm)
-        placed: Array = skin + (np.array(list(proposal.seat.values())) - skin.reshape(-1, 3).min(axis=0))
-        return placed
+        return space_view(self.bench.evaluation, self.bench.units, () if picked is None else (picked.outside,))
 
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
         """Move the tank or a thing by whole millimetres, along the two axes of the view it is dragged in."""

@@ -7,7 +7,7 @@ from functools import partial
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from bathyx.core.job import Job
-from bathyx.core.propose import KINDS, Proposal
+from bathyx.core.propose import KINDS, Proposal, gross_for
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
@@ -31,7 +31,7 @@ class Proposals(QWidget):
         column.setSpacing(6)
         line = QHBoxLayout()
         self.most = button("Find the largest", "propose most", lambda: self.run(None), "main")
-        self.wish = button("For the brief", "propose wish", lambda: self.run(self._wanted()))
+        self.wish = button("For the brief", "propose wish", lambda: self.run(gross_for(bench.evaluation.results)))
         line.addWidget(self.most)
         line.addWidget(self.wish)
         column.addLayout(line)
@@ -50,14 +50,6 @@ class Proposals(QWidget):
         self.take = button("Take this one", "take proposal", self._take, "main")
         column.addWidget(self.take)
         study.progressed.connect(lambda share: self.progress.setValue(int(100 * share)))
-
-    def _wanted(self) -> float:
-        """Gross litres that leave the brief's usable ones."""
-        r = self.bench.evaluation.results
-        usable = r.capacity.usable.value
-        return (
-            round(r.wanted.value * r.capacity.gross.value / usable, 1) if usable > 0 else round(1.1 * r.wanted.value, 1)
-        )
 
     def inputs(self, litres: float | None) -> ProposeInputs:
         """What a search reads: the space, and the sheet."""
