@@ -9,6 +9,7 @@ from bathyx.core.capacity.attitude_map import attitude_map
 from bathyx.core.capacity.capacity import displaced
 from bathyx.core.evaluate import evaluate
 from bathyx.core.inside.fittings import usual
+from bathyx.core.tank.attitude import attitude
 from bathyx.core.units import Family
 from bathyx.draft.charts import attitude_chart
 from bathyx.draft.picture import Label
@@ -40,6 +41,14 @@ def test_a_tilted_box_leaves_a_wedge_behind():
     assert tan < 20 / 150 < steep
     assert found.usable[0][4] == pytest.approx(found.fill_l - wedge, abs=0.02)
     assert found.usable[8][4] == pytest.approx(found.usable[0][4], abs=1e-6)
+
+
+def test_what_is_called_up_goes_up():
+    """x runs to the rear and y to the right: front up raises −x, right end up raises +y, and a vent on the left floods then."""
+    assert (attitude(10, 0) @ [-1.0, 0, 0])[2] == pytest.approx(math.sin(math.radians(10)))
+    assert (attitude(0, 10) @ [0.0, 1, 0])[2] == pytest.approx(math.sin(math.radians(10)))
+    left = mapped(usual("vent", "vent", "top", 150, 30)).vents_flood
+    assert left[4][8] < left[4][0] - 1  # at roll +20, right end up, the fluid runs to the left
 
 
 def test_a_vent_goes_under_where_the_surface_reaches_it():

@@ -125,7 +125,7 @@ def test_roll_leaves_more_behind_than_pitch_alone():
     still = evaluate(job_with(**edits)).results.capacity
     rolled = evaluate(job_with(brief__roll_deg=10.0, **edits)).results.capacity
     assert rolled.unusable_tilted_l > 1.5 * still.unusable_tilted_l
-    assert "right end up" in rolled.usable_tilted.working
+    assert "left end up" in rolled.usable_tilted.working  # the pickup stands at the left: fluid runs away from it
 
 
 def test_a_chamfered_corner_makes_no_pool_of_its_own():

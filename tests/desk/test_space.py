@@ -2,11 +2,15 @@
 
 import json
 
+import numpy as np
 import pytest
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QPushButton
 
 from bathyx.cli.main import main
 from bathyx.core.space import StationSpace
+from bathyx.core.units import Reading
+from bathyx.draft.hull_view import VIEWS
+from bathyx.draft.picture import Poly
 from tests.desk.test_parts import SPACE, fill, find
 
 TABLE = (
@@ -84,11 +88,10 @@ def test_things_in_the_space_are_typed_one_a_line(window, qtbot):
     assert not window.bench.job.space.obstacles
 
 
-@pytest.mark.parametrize(("view", "axes"), [("side", (0, 2)), ("above", (0, 1)), ("front", (1, 2))])
+@pytest.mark.parametrize(("view", "axes"), [("side", (0, 2)), ("above", (0, 1)), ("rear", (1, 2))])
 def test_the_tank_and_what_stands_there_are_dragged_in_each_view(window, qtbot, view, axes):
     window.choose(SPACE)
     type_lines(window, "obstacles", "hose: box at 100, 50, 20, 40 x 40 x 30, keep 5")
-    sign = -1.0 if view == "above" else 1.0
     stage = window.stage
     before = window.bench.job
     stage.dragged(f"obstacle:0:{view}", 10.0, 10.0, False)
@@ -97,7 +100,7 @@ def test_the_tank_and_what_stands_there_are_dragged_in_each_view(window, qtbot, 
     thing = window.bench.job.space.obstacles[0]
     expected = [100.0, 50.0, 20.0]
     expected[axes[0]] += 30
-    expected[axes[1]] += sign * 7
+    expected[axes[1]] += 7
     assert [thing.x_mm, thing.y_mm, thing.z_mm] == expected
     window.bench.undo()
     assert window.bench.job == before  # a drag is one step
@@ -105,8 +108,28 @@ def test_the_tank_and_what_stands_there_are_dragged_in_each_view(window, qtbot, 
     stage.dragged(f"seat:{view}", 0.0, 0.0, False)
     stage.dragged(f"seat:{view}", 12.0, 5.0, True)
     moved = window.bench.job.space.seated() - start
-    assert moved[list(axes)] == pytest.approx([12.0, sign * 5.0])
+    assert moved[list(axes)] == pytest.approx([12.0, 5.0])
     assert window.bench.evaluation.results.approaches
+
+
+@pytest.mark.parametrize(("name", "toward"), [("side", (0, -1, 0)), ("above", (0, 0, 1)), ("rear", (1, 0, 0))])
+def test_no_view_of_a_space_is_a_mirror_image(name, toward):
+    """Right across the page times up the page is toward the eye: from the left side, from above, from the rear."""
+    view = VIEWS[name]
+    across, up = view.shift(1.0, 0.0), view.shift(0.0, 1.0)
+    assert np.cross(across, up).tolist() == list(toward)
+
+
+def test_the_plan_of_a_box_has_left_at_left_as_the_machine_faces(window):
+    """Front at the top; a rear that stands further right is drawn further right."""
+    window.choose(SPACE)
+    window.bench.edit({"space.floor_diagonals": [r.model_dump() for r in (Reading.of(880), Reading.of(851))]}, "skew")
+    floor = next(i for i in window.stage.flat().items if isinstance(i, Poly) and i.fill == "space").points
+    front, rear = floor[floor[:, 1] > -1], floor[floor[:, 1] <= -1]
+    assert len(front) == len(rear) == 2
+    corners = np.array(window.bench.job.space.corners_as_measured())
+    assert rear[:, 0].mean() - front[:, 0].mean() == pytest.approx(corners[4, 1] - corners[0, 1], abs=0.01)
+    assert rear[:, 0].mean() > front[:, 0].mean()
 
 
 def test_a_real_press_on_the_drawing_moves_a_thing(window, qtbot):

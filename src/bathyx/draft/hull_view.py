@@ -1,4 +1,4 @@
-"""A space that is more than a box, from the side, from above and from the front, with what stands in it and the tank."""
+"""A space that is more than a box, from the side, from above and from the rear, with what stands in it and the tank."""
 
 from __future__ import annotations
 
@@ -21,34 +21,34 @@ TINY_MM = 0.05
 
 @dataclass(frozen=True)
 class View:
-    """What is seen from one way: its name, the axes drawn to the right and up, with the sign of the latter, and its words."""
+    """What is seen from one way: its name, the axes drawn to the right and up, and its words. None of them is a mirror image:
+    x runs to the rear, y to the right as the machine faces, z up."""
 
     name: str
     right: int
     up: int
-    sign: float
     words: str
 
     def shift(self, across: float, up: float) -> Array:
         """(3,) what a move in the drawing is in the space."""
         moved = np.zeros(3)
-        moved[self.right], moved[self.up] = across, self.sign * up
+        moved[self.right], moved[self.up] = across, up
         return moved
 
     def flat(self, points: Array) -> Array:
         """(n, 2) of points (n, 3)."""
-        return np.column_stack([points[:, self.right], self.sign * points[:, self.up]])
+        return points[:, [self.right, self.up]]
 
 
-SIDE = View("side", 0, 2, 1.0, "from the left, front at left")
-ABOVE = View("above", 0, 1, -1.0, "from above, front at left, left side up")
-FRONT = View("front", 1, 2, 1.0, "from the front")
-VIEWS = {view.name: view for view in (SIDE, ABOVE, FRONT)}
+SIDE = View("side", 0, 2, "from the left, front at left")
+ABOVE = View("above", 0, 1, "from above, front at left, right side up")
+REAR = View("rear", 1, 2, "from the rear, looking forward: left at left")
+VIEWS = {view.name: view for view in (SIDE, ABOVE, REAR)}
 
 
 def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
     """The three views. `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them."""
-    views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, FRONT)]
+    views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, REAR)]
     tall = sum(view.bounds[3] - view.bounds[1] for view in views)
     return stacked(views, 0.17 * tall)
 
@@ -77,7 +77,7 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     if near is not None:
         low, high = space.cavity.bounds
         items += _nearest(near, view, float(low[view.right] + high[view.right]) / 2, units)
-    if view is FRONT and isinstance(space, MeasuredBox):
+    if view is REAR and isinstance(space, MeasuredBox):
         low, high = space.cavity.bounds
         ends = np.array([[low[1], low[2]], [high[1], low[2]]])
         items.append(Dim(ends[1], ends[0], show(space.width.mm, "length", units), 18, tag="edit:space.width"))
@@ -103,7 +103,7 @@ def _walls(space: MeasuredSpace, view: View) -> list[Item]:
     x = np.repeat(c.xs[:, None], c.left.shape[1], axis=1)
     z = c.low[:, None] + c.shares * (c.high - c.low)[:, None]
     left, right = np.stack([x, c.left, z], axis=2), np.stack([x, c.right, z], axis=2)
-    if view is FRONT:
+    if view is REAR:
         rings = [np.concatenate([left[i, ::-1], right[i]]) for i in measured]
         widest = max(rings, key=lambda r: Polygon(view.flat(r)).area)
         items: list[Item] = [Poly(view.flat(widest), "ink", "space", 1.8)]
@@ -150,7 +150,7 @@ def _nearest(near: Approach, view: View, middle: float, units: Family) -> list[I
     ends = np.stack([near.at, near.to])
     p = view.flat(ends)[0]
     ring = Circle(p, 8.0, ink, None, 1.6)
-    if view is not max((SIDE, ABOVE, FRONT), key=lambda v: float(np.linalg.norm(np.diff(v.flat(ends), axis=0)))):
+    if view is not max((SIDE, ABOVE, REAR), key=lambda v: float(np.linalg.norm(np.diff(v.flat(ends), axis=0)))):
         return [ring]
     said = f"{show(near.mm, 'length', units, places=1)}, {show(near.wants_mm, 'length', units)} wanted"
     side, inward = ("r", -6) if p[0] > middle else ("l", 6)

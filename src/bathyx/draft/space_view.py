@@ -1,4 +1,4 @@
-"""The measured space from above and from the front, with the tank in it and the room that is left."""
+"""The measured space from above and from the rear, with the tank in it and the room that is left."""
 
 from __future__ import annotations
 
@@ -18,12 +18,13 @@ def space_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) ->
     """Plan and front of a box; three views of any other space, `offered` proposals (triangles) drawn over it."""
     space = e.job.space
     if isinstance(space, MeasuredBox) and space.plain and not offered:
-        return stacked([_plan(e, space, units), _front(e, space, units)], 0.3 * space.width.mm)
+        return stacked([_plan(e, space, units), _rear(e, space, units)], 0.3 * space.width.mm)
     return hull_view(e, units, offered)
 
 
 def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
-    """Width to the right, depth up (front below). A skewed floor is drawn as the parallelogram the diagonals say."""
+    """From above: width to the right, the front at the top, so that left is left as the machine faces. A skewed floor is drawn as
+    the parallelogram the diagonals say."""
     r = e.results
     width, depth = space.width.mm, space.depth.mm
     square = space.squareness
@@ -32,17 +33,26 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
         first, second = space.floor_diagonals
         skew = math.copysign(min(square.skew_mm, depth), first.mm - second.mm)
     deep = math.sqrt(depth**2 - skew**2)
-    floor = np.array([[0, 0], [width, 0], [width + skew, deep], [skew, deep]], float)
+    floor = np.array([[0, 0], [width, 0], [width + skew, -deep], [skew, -deep]], float)
     c = space.clearance
     start = max(skew, 0.0)
     items: list[Item] = [Poly(floor, "ink", "space", 2.0)]
-    room = box(start + c.left_mm, c.front_mm, r.room.width_mm, r.room.depth_mm, "clear", None, 1.0, dashed=True)
+    room = box(
+        start + c.left_mm,
+        -c.front_mm - r.room.depth_mm,
+        r.room.width_mm,
+        r.room.depth_mm,
+        "clear",
+        None,
+        1.0,
+        dashed=True,
+    )
     items.append(room)
     fits = r.outside.width_mm <= r.room.width_mm + 0.05 and r.outside.length_mm <= r.room.depth_mm + 0.05
     items.append(
         box(
             start + c.left_mm,
-            c.front_mm,
+            -c.front_mm - r.outside.length_mm,
             r.outside.width_mm,
             r.outside.length_mm,
             "skin" if fits else "stop",
@@ -53,15 +63,15 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
     )
     items.append(
         Label(
-            np.array([start + c.left_mm + r.outside.width_mm / 2, c.front_mm + r.outside.length_mm / 2]),
+            np.array([start + c.left_mm + r.outside.width_mm / 2, -c.front_mm - r.outside.length_mm / 2]),
             f"{show(r.outside.width_mm, 'length', units)} × {show(r.outside.length_mm, 'length', units)}",
             11,
             "ink",
         )
     )
     items += [
-        Dim(np.array([width, 0.0]), np.array([0.0, 0.0]), _read(space.width, units), 24, tag="edit:space.width"),
-        Dim(floor[0], floor[3], show(space.depth.mm, "length", units), 24, tag="edit:space.depth"),
+        Dim(np.array([0.0, 0.0]), np.array([width, 0.0]), _read(space.width, units), 24, tag="edit:space.width"),
+        Dim(floor[3], floor[0], show(space.depth.mm, "length", units), 24, tag="edit:space.depth"),
     ]
     if space.floor_diagonals:
         for k, (p, q) in enumerate(((floor[0], floor[2]), (floor[1], floor[3]))):
@@ -76,11 +86,11 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
                     tag=f"edit:space.floor_diagonals.{k}",
                 )
             )
-    items.append(Label(np.array([width / 2, 0.0]), "from above, front below", 9, "quiet", shift=(0, -48)))
+    items.append(Label((floor[2] + floor[3]) / 2, "from above, front at the top", 9, "quiet", shift=(0, -14)))
     return Picture(tuple(items))
 
 
-def _front(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
+def _rear(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
     r = e.results
     width, height, c = space.width.mm, space.height.mm, space.clearance
     fits = r.outside.height_mm <= r.room.height_mm + 0.05
@@ -95,7 +105,7 @@ def _front(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
             "skin" if fits else "stop",
             "fluid" if fits else "stop fill",
             2.0,
-            tag="face:front",
+            tag="face:rear",
         ),
         Label(
             np.array([c.left_mm + r.outside.width_mm / 2, c.below_mm + r.outside.height_mm / 2]),
@@ -110,7 +120,7 @@ def _front(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
             24,
             tag="edit:space.height",
         ),
-        Label(np.array([width / 2, 0.0]), "from the front", 9, "quiet", shift=(0, -48)),
+        Label(np.array([width / 2, 0.0]), "from the rear, looking forward: left at left", 9, "quiet", shift=(0, -48)),
     ]
     return Picture(tuple(items))
 

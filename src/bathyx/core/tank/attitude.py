@@ -24,7 +24,7 @@ def attitude(trim_deg: float = 0.0, heel_deg: float = 0.0) -> Array:
     """Rotation (3, 3) that lifts the front by `trim_deg` and the right end by `heel_deg` (heel first)."""
     trim, heel = math.radians(trim_deg), math.radians(heel_deg)
     about_y = np.array([[math.cos(trim), 0, math.sin(trim)], [0, 1, 0], [-math.sin(trim), 0, math.cos(trim)]])
-    about_x = np.array([[1, 0, 0], [0, math.cos(heel), math.sin(heel)], [0, -math.sin(heel), math.cos(heel)]])
+    about_x = np.array([[1, 0, 0], [0, math.cos(heel), -math.sin(heel)], [0, math.sin(heel), math.cos(heel)]])
     return np.asarray(about_y @ about_x)
 
 

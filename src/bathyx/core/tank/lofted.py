@@ -28,7 +28,7 @@ Coordinate = Annotated[float, Field(ge=-20_000, le=20_000)]
 
 
 class Section(Frozen):
-    """A polygon at `x_mm`: corners (y, z), counter-clockwise seen from the front, as many in each section."""
+    """A polygon at `x_mm`: corners (y, z), counter-clockwise seen from the rear, as many in each section."""
 
     x_mm: float = Field(ge=-100_000, le=100_000)
     corners: tuple[tuple[Coordinate, Coordinate], ...] = Field(min_length=3, max_length=MOST_CORNERS)
@@ -77,7 +77,7 @@ class LoftedTank(TankFamily):
         return self
 
     def _spots(self) -> Array:
-        """(stations, corners, 3) mm, lowest corner of all at 0, counter-clockwise from the front."""
+        """(stations, corners, 3) mm, lowest corner of all at 0, counter-clockwise from the rear."""
         spots = np.array([[(s.x_mm, y, z) for y, z in s.corners] for s in self.sections])
         if polygon_area(spots[0, :, 1:]) < 0:
             spots = spots[:, ::-1]

@@ -88,6 +88,7 @@ class SpaceStage(Stage):
         b = self.bench
         card = Card(b)
         card.head("The space, as measured")
+        card.add(words("Front, left and right are the machine's own: stand behind it and look forward.", "quiet"))
         card.add(SpaceParts(b))
         card.head("Tanks for this space")
         self.offers = Proposals(b, self.study)
