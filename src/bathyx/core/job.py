@@ -86,6 +86,7 @@ class Job(Frozen):
     def to_json(self) -> str:
         """The document as indented JSON; a tank as its family writes it, so that what was frozen reads the same ever after."""
         document = self.model_dump(mode="json")
+        document["brief"] = self.brief.written(document["brief"])
         document["tank"] = self.tank.written(document["tank"])
         document["space"] = self.space.written(document["space"])
         return json.dumps(document, indent=2, ensure_ascii=False) + "\n"

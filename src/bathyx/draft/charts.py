@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from bathyx.core.capacity.attitude_map import AttitudeMap
+from bathyx.core.capacity.filling import Filling
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.proving.designer import Design
@@ -247,4 +248,89 @@ def attitude_chart(found: AttitudeMap, working: tuple[float, float], units: Fami
         ),
         Label(np.array([right / 2, top]), "v: a vent goes under when filled", 9, "quiet", shift=(0, 10)),
     ]
+    return Picture(tuple(items))
+
+
+def filling_chart(
+    found: Filling, most_kg: float | None, units: Family, width: float = 150.0, tall: float = 70.0
+) -> Picture:
+    """Weight, and the height of the centre of gravity under it, against litres; the volume above which it is too heavy is barred.
+
+    Args:
+        found: the tank as it fills.
+        most_kg: what it may weigh.
+        units: metric or US.
+        width: of the picture, points.
+        tall: of each of the two charts, points.
+    """
+    litres, fill = found.litres / unit_of("volume", units).size, float(found.litres[-1])
+    heights = found.centre[:, 2]
+    charts = (
+        ("Weight", found.mass_kg, "mass", tall * 1.4, "fluid line"),
+        ("Centre of gravity, up from the floor", heights, "length", 0.0, "accent"),
+    )
+    items: list[Item] = []
+    for words, values, kind, base, ink in charts:
+        unit = unit_of(kind, units)
+        shown = values / unit.size
+        top = max(float(shown.max()), (most_kg or 0.0) / unit.size if kind == "mass" else 0.0) * 1.2
+        items.append(box(0, base, width, tall, "ink", "paper", 1.2))
+        if found.limit_l is not None:
+            x = found.limit_l / fill * width
+            items.append(box(x, base, width - x, tall, None, "stop fill", 0))
+        step = nice_steps(top, 5)
+        for value in np.arange(step, top, step):
+            y = base + value / top * tall
+            items.append(line([0, y], [width, y], "grid", 0.6))
+            items.append(Label(np.array([0.0, y]), f"{value:g} {unit.sign}", 9, "ink", "r", shift=(-5, 0)))
+        if kind == "mass" and most_kg is not None:
+            y = base + most_kg / unit.size / top * tall
+            items.append(line([0, y], [width, y], "stop", 1.4, dashed=True))
+            items.append(
+                Label(
+                    np.array([0.0, y]),
+                    f"at most {show(most_kg, 'mass', units)}",
+                    9,
+                    "stop",
+                    "l",
+                    bold=True,
+                    shift=(4, 8),
+                )
+            )
+        curve = np.column_stack([litres / litres[-1] * width, base + shown / top * tall])
+        items.append(Poly(curve, ink, None, 2.4, False))
+        items.append(Label(np.array([0.0, base + tall]), words, 10, "ink", "l", bold=True, shift=(0, 12)))
+        for k in (0, -1):
+            said = show(float(values[k]), kind, units)
+            items.append(
+                Label(
+                    curve[k],
+                    said,
+                    11,
+                    ink,
+                    "l" if k == 0 else "r",
+                    bold=True,
+                    shift=(6, 10) if k == 0 else (-6, -16),
+                    badge="paper",
+                )
+            )
+    for v in np.arange(nice_steps(float(litres[-1]), 8), float(litres[-1]), nice_steps(float(litres[-1]), 8)):
+        items.append(Label(np.array([v / litres[-1] * width, 0.0]), f"{v:g}", 9, "ink", shift=(0, -9)))
+    items.append(
+        Label(np.array([width / 2, 0.0]), f"{unit_of('volume', units).sign} in it", 9, "quiet", shift=(0, -24))
+    )
+    if found.limit_l is not None:
+        x = found.limit_l / fill * width
+        high = tall * 2.4
+        items.append(line([x, 0], [x, high], "stop", 1.8))
+        items.append(
+            Label(
+                np.array([x, high]),
+                f"do not fill above {show(found.limit_l, 'volume', units)}",
+                12,
+                "stop",
+                bold=True,
+                shift=(0, 26),
+            )
+        )
     return Picture(tuple(items))

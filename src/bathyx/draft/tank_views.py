@@ -8,12 +8,13 @@ from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.outline import offset_polygon, polygon_area
-from bathyx.core.geometry.shell import Array
-from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Plate, section
+from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Plate, section, sections
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, side_by_side, stacked
 
+JOIN_MM = 0.05
 UPRIGHT = {"side": (0, 2), "end": (1, 2)}
 
 
@@ -53,7 +54,7 @@ def _cut_view(e: Evaluation, units: Family, view: str, at_mm: float, words: str,
     tank, r = e.job.tank, e.results
     cut: Axis = "y" if view == "side" else "x"
     axis = UPRIGHT[view][0]
-    outline = section(r.shell, cut, at_mm + 0.01)
+    outline = whole_section(r.shell, cut, at_mm + 0.01)
     items = _walls(e, outline, axis, at_mm)
     for plate in r.plates:
         if AXIS_INDEX[plate.axis] == axis:
@@ -74,6 +75,18 @@ def _cut_view(e: Evaluation, units: Family, view: str, at_mm: float, words: str,
     far = max((d.away for d in live), default=34)
     items.append(Label(foot, words, 9, "quiet", shift=(0, -28 - far)))
     return Picture(tuple(items))
+
+
+def whole_section(shell: Shell, axis: Axis, at_mm: float) -> Array:
+    """(n, 2) the inside outline of a cut with what hangs under the floor."""
+    from shapely import union_all
+
+    parts = [Polygon(loop).buffer(JOIN_MM) for loop in sections(shell, axis, at_mm) if abs(polygon_area(loop)) > 1]
+    if len(parts) < 2:
+        return section(shell, axis, at_mm)
+    whole = union_all(parts).buffer(-JOIN_MM, join_style="mitre")
+    largest = max(getattr(whole, "geoms", [whole]), key=lambda g: g.area)
+    return np.array(largest.exterior.coords)[:-1][::-1]
 
 
 def plan_view(e: Evaluation, units: Family) -> Picture:

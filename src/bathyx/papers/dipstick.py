@@ -9,7 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
-from bathyx.core.capacity.dipstick import Stick, dipstick, sender_table, usual_place
+from bathyx.core.capacity.dipstick import WARNING_L, Marked, Stick, dipstick, sender_table, usual_place
+from bathyx.core.capacity.filling import limit_l
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family
 from bathyx.files import write_text
@@ -25,6 +26,13 @@ NOTES = (
 )
 
 
+def marked_on(e: Evaluation) -> Marked:
+    """The level warning and the weight limit of the brief."""
+    brief, r = e.job.brief, e.results
+    most = limit_l(r.weight.dry.value, r.fluid.density, brief.most_kg, r.capacity.fill_l)
+    return Marked(WARNING_L if brief.warn_l is None else brief.warn_l, most)
+
+
 def stick_of(e: Evaluation, units: Family, place: tuple[float, float] | None = None, lean_deg: float = 0.0) -> Stick:
     """The stick of a tank; where its port or filler is unless a place is given.
 
@@ -36,7 +44,7 @@ def stick_of(e: Evaluation, units: Family, place: tuple[float, float] | None = N
     """
     r = e.results
     spot = place or usual_place(r.shell, e.job.inside.fittings)
-    return dipstick(r.shell, r.capacity, spot, lean_deg, us=units == Family.US)
+    return dipstick(r.shell, r.capacity, spot, lean_deg, us=units == Family.US, marked=marked_on(e))
 
 
 def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4") -> Path:

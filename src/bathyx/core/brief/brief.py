@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import math
+from typing import Any, Literal
 
 from pydantic import Field, field_validator
 
@@ -10,9 +11,14 @@ from bathyx.core.brief.demand import CapacityWanted, Demand
 from bathyx.core.material import fluid
 from bathyx.core.units.frozen import Frozen
 
+LATER = ("cornering_g", "most_kg", "warn_l")
+
 
 class Brief(Frozen):
-    """Name, customer, fluid, demand, and how the tank lives. `air_space_share` is of the net volume, 5 % is usual."""
+    """Name, customer, fluid, demand, and how the tank lives. `air_space_share` is of the net volume, 5 % is usual.
+
+    `cornering_g`: steady, either way. `most_kg`: what the full tank may weigh. `warn_l`: usable litres left at the level warning.
+    """
 
     name: str = Field("New tank", min_length=1, max_length=120)
     customer: str = Field("", max_length=120)
@@ -31,9 +37,21 @@ class Brief(Frozen):
     held_by: Literal["not said", "straps", "tabs", "cradle"] = "not said"
     air_space_share: float = Field(0.05, ge=0, lt=0.9)
     warm_up_k: float = Field(40.0, ge=0, le=120)
+    cornering_g: float = Field(0.0, ge=0, le=2)
+    most_kg: float | None = Field(None, gt=0, le=1_000_000)
+    warn_l: float | None = Field(None, gt=0, le=100_000)
 
     @field_validator("fluid")
     @classmethod
     def _fluid_exists(cls, key: str) -> str:
         fluid(key)
         return key
+
+    @property
+    def heel_deg(self) -> float:
+        """Largest steady tilt of the surface across, degrees: rolling and cornering together."""
+        return self.roll_deg + (math.degrees(math.atan(self.cornering_g)) if self.moving else 0.0)
+
+    def written(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document as a file has it: what came later and is not said is left out, so that old ones read the same."""
+        return {name: v for name, v in document.items() if name not in LATER or v}

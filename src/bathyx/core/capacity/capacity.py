@@ -238,7 +238,7 @@ def capacity(
     fill = net - air
     dead, dead_level = left_behind(shell, inside, fittings, np.eye(3), fill, net / gross)
     tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
-    roll = brief.roll_deg
+    roll = brief.heel_deg
     worst, way = dead, "level"
     for trim in (tilt, -tilt) if tilt > 0.01 else (0.0,):
         for heel in (roll, -roll) if roll > 0.01 else (0.0,):

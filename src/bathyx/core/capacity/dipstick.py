@@ -53,6 +53,17 @@ class Stick:
     named: tuple[tuple[float, str], ...] = ()
 
 
+@dataclass(frozen=True)
+class Marked:
+    """What is marked besides round figures: the warning at `warn_l` usable litres, and `most_l` not to be filled above."""
+
+    warn_l: float = WARNING_L
+    most_l: float | None = None
+
+
+USUAL = Marked()
+
+
 def usual_place(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[float, float]:
     """(x, y) mm where a stick goes in: an inspection port, the filler, or the middle."""
     for kind in PLACES:
@@ -65,7 +76,13 @@ def usual_place(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[float, flo
 
 
 def dipstick(
-    shell: Shell, capacity: Capacity, place: tuple[float, float], lean_deg: float = 0.0, *, us: bool = False
+    shell: Shell,
+    capacity: Capacity,
+    place: tuple[float, float],
+    lean_deg: float = 0.0,
+    *,
+    us: bool = False,
+    marked: Marked = USUAL,
 ) -> Stick:
     """Marks at round figures.
 
@@ -75,6 +92,7 @@ def dipstick(
         place: (x, y) mm of the tip on the floor.
         lean_deg: of the stick, from upright.
         us: in US gallons, else in litres.
+        marked: what is marked besides round figures.
 
     Raises:
         Refusal: for a place outside the tank's plan, or a stick that lies down.
@@ -88,10 +106,12 @@ def dipstick(
         raise Refusal(f"a stick that leans {lean_deg:g}° is none; 0 to 70°")
     tip, share = floor_below(shell, *place), math.cos(math.radians(lean_deg))
     long = (float(high[2]) - tip) / share
-    return _marked(capacity, (place[0], place[1], tip), share, lean_deg, long, us)
+    return _marked(capacity, (place[0], place[1], tip), share, lean_deg, long, us, marked)
 
 
-def sight_tube(shell: Shell, capacity: Capacity, first: Fitting, second: Fitting, *, us: bool = False) -> Stick:
+def sight_tube(
+    shell: Shell, capacity: Capacity, first: Fitting, second: Fitting, *, us: bool = False, marked: Marked = USUAL
+) -> Stick:
     """Marks of a clear tube that runs straight from one fitting to another.
 
     Args:
@@ -100,6 +120,7 @@ def sight_tube(shell: Shell, capacity: Capacity, first: Fitting, second: Fitting
         first: a fitting at one end.
         second: at the other; the lower of both is where the marks begin.
         us: in US gallons, else in litres.
+        marked: what is marked besides round figures.
 
     Raises:
         Refusal: for fittings that are not on the tank, or as good as level with one another.
@@ -113,11 +134,17 @@ def sight_tube(shell: Shell, capacity: Capacity, first: Fitting, second: Fitting
     if share < LEAST_RISE:
         raise Refusal(f"{first.id} and {second.id} stand as good as level: a tube between them shows no level")
     spot = float(low[0]), float(low[1]), float(low[2])
-    return _marked(capacity, spot, share, math.degrees(math.acos(min(share, 1.0))), long, us)
+    return _marked(capacity, spot, share, math.degrees(math.acos(min(share, 1.0))), long, us, marked)
 
 
 def _marked(
-    capacity: Capacity, tip: tuple[float, float, float], share: float, lean_deg: float, long: float, us: bool
+    capacity: Capacity,
+    tip: tuple[float, float, float],
+    share: float,
+    lean_deg: float,
+    long: float,
+    us: bool,
+    besides: Marked,
 ) -> Stick:
     """The stick from a tip (x, y, z) that rises by `share` for a millimetre along."""
     per = 1e6 * (L_PER_US_GAL if us else 1.0)
@@ -131,9 +158,12 @@ def _marked(
         if 0.5 < along <= long + 1e-6:
             marks.append((along, round(figure, 6), round(figure / step) % 5 == 0))
     named = [(capacity.fill_level_mm, "full: air space above"), (capacity.dead_level_mm, "pickup dry")]
-    warn = capacity.unusable_l + WARNING_L
-    if capacity.unusable_l > 0 and warn < 0.3 * capacity.fill_l:
-        named.append((float(curve.level_for(warn * 1e6)), f"low: {WARNING_L:g} L left"))
+    warn = capacity.unusable_l + besides.warn_l
+    chosen = besides.warn_l != WARNING_L
+    if warn < capacity.fill_l and (chosen or (capacity.unusable_l > 0 and warn < 0.3 * capacity.fill_l)):
+        named.append((float(curve.level_for(warn * 1e6)), f"low: {besides.warn_l:g} L left"))
+    if besides.most_l is not None:
+        named.append((float(curve.level_for(besides.most_l * 1e6)), "do not fill above: weight"))
     told = tuple(((z - tip[2]) / share, words) for z, words in named if 1.0 < (z - tip[2]) / share < long)
     return Stick(tip[0], tip[1], lean_deg, tuple(marks), "US gal" if us else "L", long, blind, told)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from bathyx.core.findings.checks import (
+    air_leaning,
     air_space,
     bay_length,
     bay_switched_off,
@@ -43,6 +44,7 @@ from bathyx.core.findings.checks import (
     squareness,
     stored_air,
     vent_bore,
+    weight_limit,
 )
 from bathyx.core.findings.finding import Check, Finding
 from bathyx.core.job import Job, JobError
@@ -70,6 +72,8 @@ CHECKS: tuple[Check, ...] = (
     panel_stress.check,
     stored_air.check,
     air_space.check,
+    air_leaning.check,
+    weight_limit.check,
     low_point.check,
     second_vent.check,
     filler_missing.check,

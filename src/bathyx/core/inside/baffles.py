@@ -199,18 +199,25 @@ def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
 
 @remembered(64)
 def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
-    """The inside outline where a plane crosses the tank, (n, 2) in (across, up), counter-clockwise; (0, 2) if none."""
+    """The inside outline where a plane crosses the tank, (n, 2) in (across, up), counter-clockwise; (0, 2) if none.
+
+    The largest where there are several: what stands under the floor, as a sump, is left out (`sections` has it).
+    """
+    flat = sections(shell, axis, at_mm)
+    if not flat:
+        return np.zeros((0, 2))
+    biggest = max(flat, key=lambda p: abs(polygon_area(p)))
+    return biggest if polygon_area(biggest) > 0 else biggest[::-1]
+
+
+def sections(shell: Shell, axis: Axis, at_mm: float) -> list[Array]:
+    """All outlines where a plane crosses the tank, each (n, 2) in (across, up)."""
     i = AXIS_INDEX[axis]
     normal = np.zeros(3)
     normal[i] = 1.0
     quick, rest = _near(shell, i, at_mm)
     _, cap = clip_closed(rest, normal * at_mm, normal)
-    loops = chain(np.concatenate([*quick, cap]))
-    if not loops:
-        return np.zeros((0, 2))
-    flat = [loop[:, [1 - i, 2]] for loop in loops]
-    biggest = max(flat, key=lambda p: abs(polygon_area(p)))
-    return biggest if polygon_area(biggest) > 0 else biggest[::-1]
+    return [loop[:, [1 - i, 2]] for loop in chain(np.concatenate([*quick, cap]))]
 
 
 def _near(shell: Shell, i: int, at_mm: float) -> tuple[list[Array], Loops]:

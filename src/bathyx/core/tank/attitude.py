@@ -28,6 +28,27 @@ def attitude(trim_deg: float = 0.0, heel_deg: float = 0.0) -> Array:
     return np.asarray(about_y @ about_x)
 
 
+def apparent(
+    trim_deg: float = 0.0, heel_deg: float = 0.0, braking_g: float = 0.0, cornering_g: float = 0.0
+) -> tuple[float, float]:
+    """(trim, heel) degrees at which a tank at rest has its surface where this one has it.
+
+    Args:
+        trim_deg: front up, as in climbing.
+        heel_deg: right end up.
+        braking_g: steady braking; negative speeds up.
+        cornering_g: steady cornering in a curve to the left, which throws the fluid to the right; negative to the right.
+
+    >>> [round(a, 2) for a in apparent(braking_g=1.0)]
+    [-45.0, 0.0]
+    >>> [round(a, 2) for a in apparent(cornering_g=0.5)]
+    [0.0, -26.57]
+    """
+    up = attitude(trim_deg, heel_deg).T @ [0.0, 0.0, 1.0] + [braking_g, -cornering_g, 0.0]
+    x, y, z = (float(v) for v in up / np.linalg.norm(up))
+    return math.degrees(-math.asin(x)), math.degrees(math.atan2(y, z))
+
+
 def working_tilt_deg(slope_deg: float, braking_g: float) -> float:
     """Largest steady tilt of the surface fore and aft, degrees: the slope and the braking together."""
     return slope_deg + math.degrees(math.atan(braking_g))

@@ -76,6 +76,8 @@ class BriefStage(Stage):
         self.afloat = card.add(Tick(b, "In a boat", "brief.afloat"))
         card.add(Field(b, "Slope it works on", "brief.slope_deg", "angle"))
         card.add(Field(b, "Rolls by", "brief.roll_deg", "angle"))
+        self.cornering = card.add(Field(b, "Takes curves at", "brief.cornering_g", "accel"))
+        card.add(Field(b, "May weigh at most, full", "brief.most_kg", "mass", "no limit"))
         card.add(Choice(b, "Held by", "brief.held_by", [(k, k) for k in ("not said", "straps", "tabs", "cradle")]))
         card.head("Filling and warmth")
         card.add(Field(b, "Filler above the top", "brief.fill_rise_mm", "length"))
@@ -83,6 +85,7 @@ class BriefStage(Stage):
         card.add(Field(b, "Hottest, °C", "brief.hottest_c", "optional", "usual"))
         card.add(Field(b, "Air space", "brief.air_space_share", "share"))
         card.add(Field(b, "Warms up by, K", "brief.warm_up_k", "number"))
+        card.add(Field(b, "Level warning, usable left", "brief.warn_l", "volume", "2 L"))
         self.caution = card.add(
             words(
                 "A used tank that held fuel holds vapour. Do not weld, cut or grind it before it is cleaned and tested; "
@@ -98,6 +101,7 @@ class BriefStage(Stage):
                     field.setVisible(name == kind)
             self.working.setVisible(b.job.brief.pressure == "pressurised")
             self.braking.setVisible(b.job.brief.moving)
+            self.cornering.setVisible(b.job.brief.moving)
             self.caution.setVisible(b.evaluation.results.fluid.flammable)
 
         card.on_refresh(also)

@@ -11,6 +11,7 @@ from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.shape import Shape
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.stages.tank_use import InUse
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
@@ -32,7 +33,12 @@ class TankStage(Stage):
         super().__init__(bench, theme)
         self.study = KeptStudy("attitudes", bench.home)
         self.study.done.connect(lambda: self.bench.lit_changed.emit())
-        self.mapped = False
+        self.use: InUse | None = None
+
+    @property
+    def mapped(self) -> bool:
+        """Whether the map of attitudes is shown."""
+        return self.use is not None and self.use.shown == "map"
 
     def studies(self) -> tuple[Study | KeptStudy, ...]:
         """The map of attitudes."""
@@ -43,10 +49,10 @@ class TankStage(Stage):
         brief = Brief(fluid=job.brief.fluid, air_space_share=job.brief.air_space_share)
         return AttitudeInputs(Job(uid="attitudes", brief=brief, tank=job.tank, makeup=job.makeup, inside=job.inside))
 
-    def map_attitudes(self) -> None:
-        """Show the map, or the tank again; worked out anew where the tank has changed."""
-        self.mapped = not self.mapped
-        self._ask()
+    def _use_changed(self) -> None:
+        """The map is worked out anew where the tank has changed."""
+        if self.mapped:
+            self._ask()
         self.bench.lit_changed.emit()
 
     def _ask(self) -> None:
@@ -67,11 +73,14 @@ class TankStage(Stage):
         return TileData(shown, said, min(1.0, usable / wanted), state, r.capacity.usable.explain())
 
     def flat(self) -> Picture:
-        """Side and end, or the map of attitudes once it is there."""
+        """Side and end, or the tank in use: on a slope, on every slope once that is worked out, its weight as it fills."""
+        in_use = self.use.picture() if self.use is not None else None
+        if in_use is not None:
+            return in_use
         if self.mapped and self.study.result is not None and not self.study.stale(self._inputs()):
             brief = self.bench.job.brief
             tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
-            return attitude_chart(self.study.result, (tilt, brief.roll_deg), self.bench.units)
+            return attitude_chart(self.study.result, (tilt, brief.heel_deg), self.bench.units)
         return tank_view(self.bench.evaluation, self.bench.units)
 
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
@@ -101,8 +110,10 @@ class TankStage(Stage):
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.dry))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.full))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.height))
-        self.map_button = button("Usable on every slope", "map attitudes", self.map_attitudes)
-        card.row(button("Fill the space", "fill the space", self.fill, "main"), self.map_button)
+        card.add(button("Fill the space", "fill the space", self.fill, "main"))
+        card.head("In use")
+        self.use = InUse(b, self._use_changed)
+        card.add(self.use)
         card.add(Shape(b))
         card.head("Sheet")
         card.add(
@@ -128,7 +139,6 @@ class TankStage(Stage):
             )
 
         def slopes() -> None:
-            self.map_button.setText("Show the tank" if self.mapped else "Usable on every slope")
             if self.mapped:
                 self._ask()
 

@@ -106,6 +106,9 @@ class Theme:
         QScrollBar:vertical {{ background: transparent; width: 10px; }}
         QScrollBar::handle:vertical {{ background: {c["edge"]}; border-radius: 4px; min-height: 30px; }}
         QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+        QSlider::groove:horizontal {{ background: {c["edge"]}; height: 6px; border-radius: 3px; }}
+        QSlider::handle:horizontal {{ background: {c["accent"]}; width: 14px; margin: -6px 0; border-radius: 4px; }}
+        QSlider::handle:horizontal:focus {{ border: 2px solid {c["ink"]}; }}
         QSplitter::handle {{ background: {c["edge"]}; }}
         QFrame[notice="stop"] {{ background: {c["stop fill"]}; border-left: 5px solid {c["stop"]}; }}
         QFrame[notice="warn"] {{ background: {c["card"]}; border-left: 5px solid {c["warn"]}; }}

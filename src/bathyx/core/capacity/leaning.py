@@ -1,0 +1,164 @@
+"""A tank at one attitude: where its surface lies, and at which volume each pickup uncovers and each vent goes under."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from bathyx.core.capacity.capacity import Capacity, Displaced, left_behind, net_below_mm3, tilted_curve
+from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.inside.fittings import Fitting, seat
+from bathyx.core.tank.attitude import apparent, attitude
+from bathyx.core.units.frozen import Frozen
+
+LEANING = formula(
+    "capacity.leaning",
+    "A tank at an attitude",
+    "the surface lies square to gravity less the machine's acceleration; a pickup uncovers at the volume below its inlet, a vent "
+    "goes under at the volume below its seat",
+    source="Statics of a liquid in steady acceleration (e.g. White, Fluid Mechanics, ch. 2, from memory)",
+    valid="steady slopes, braking and curves; surge overshoots them; drawn as one surface where the floor parts into pools",
+    check="tests/core/test_leaning.py: wedges of a box by hand",
+    tolerance="as the net volume",
+)
+BREATHERS = ("vent", "breather", "filler")
+MOST_DEG, MOST_G = 60.0, 2.0
+
+
+class Stance(Frozen):
+    """How a machine stands and moves: front up, right end up, braking, and a curve to the left."""
+
+    trim_deg: float = 0.0
+    heel_deg: float = 0.0
+    braking_g: float = 0.0
+    cornering_g: float = 0.0
+
+    @property
+    def apparent(self) -> tuple[float, float]:
+        """(trim, heel) degrees of a tank at rest with this surface."""
+        return apparent(self.trim_deg, self.heel_deg, self.braking_g, self.cornering_g)
+
+
+@dataclass(frozen=True, eq=False)
+class Leaning:
+    """What holds at an attitude. `up`: (3,) square to the surface, in the tank; `level_mm`: of the surface along it for `litres`.
+
+    `pickups`: (id, litres left when it sucks air); `vents`: (id, litres at which it goes under). `usable_l` of the fill;
+    `shut_in_l`: air above the highest opening, which the fill cannot drive out.
+    """
+
+    stance: Stance
+    up: Array
+    litres: float
+    level_mm: float
+    fill_l: float
+    usable_l: float
+    pickups: tuple[tuple[str, float], ...]
+    vents: tuple[tuple[str, float], ...]
+    shut_in_l: float
+
+
+def leaning(
+    shell: Shell,
+    inside: Displaced,
+    fittings: tuple[Fitting, ...],
+    capacity: Capacity,
+    stance: Stance,
+    litres: float | None = None,
+) -> Leaning:
+    """The tank as it stands.
+
+    Args:
+        shell: the inside.
+        inside: what stands in it.
+        fittings: pickups, balance pipes, vents and filler among them.
+        capacity: of the level tank.
+        stance: slope, roll, braking, cornering.
+        litres: in it; its fill unless given.
+    """
+    turn = attitude(*stance.apparent)
+    net, fill = capacity.net.value, capacity.fill_l
+    share = net / capacity.gross.value
+    held = min(max(fill if litres is None else litres, 0.0), net)
+    curve = tilted_curve(shell, inside, turn)
+    pipes = tuple(f for f in fittings if f.kind == "balance")
+    dry = []
+    for pickup in (f for f in fittings if f.kind == "pickup" and seat(shell, f) is not None):
+        left, _ = left_behind(shell, inside, (pickup, *pipes), turn, fill, share)
+        dry.append((pickup.id, min(left, net)))
+    vents = []
+    for vent in fittings:
+        spot = seat(shell, vent) if vent.kind in BREATHERS else None
+        if spot is not None:
+            vents.append((vent.id, min(net_below_mm3(shell, inside, turn, float(turn[2] @ spot)) / 1e6, net)))
+    left, _ = left_behind(shell, inside, fittings, turn, fill, share)
+    return Leaning(
+        stance,
+        turn[2],
+        held,
+        float(curve.level_for(held * 1e6)),
+        fill,
+        max(fill - left, 0.0),
+        tuple(sorted(dry, key=lambda p: p[1])),
+        tuple(sorted(vents, key=lambda v: v[1])),
+        net - max((v for _, v in vents), default=net),
+    )
+
+
+@dataclass(frozen=True)
+class Swollen:
+    """The fill grown warm at an attitude, litres: `warm_l` of it, `room_l` where the last opening goes under."""
+
+    way: str
+    warm_l: float
+    room_l: float
+
+    @property
+    def spilled_l(self) -> float:
+        """What is pushed out."""
+        return max(self.warm_l - self.room_l, 0.0)
+
+
+def swollen(
+    shell: Shell,
+    inside: Displaced,
+    fittings: tuple[Fitting, ...],
+    capacity: Capacity,
+    swell: float,
+    ways: tuple[tuple[str, float, float], ...],
+) -> tuple[Swollen, ...]:
+    """What the fill needs when it has grown warm against the air it can really use, at each attitude; nothing without an opening.
+
+    Args:
+        shell: the inside.
+        inside: what stands in it.
+        fittings: vents and breathers let air out; a filler is taken as shut.
+        capacity: of the level tank.
+        swell: growth as a share of the fill.
+        ways: (words, trim, heel) degrees.
+
+    As long as one opening is clear of the fluid, air goes out and nothing is driven; once the last is under, what is still to grow
+    is pushed out through it.
+    """
+    spots = [spot for f in fittings if f.kind in BREATHERS[:2] and (spot := seat(shell, f)) is not None]
+    if not spots:
+        return ()
+    found = []
+    for words, trim, heel in ways:
+        turn = attitude(trim, heel)
+        highest = max(float(turn[2] @ spot) for spot in spots)
+        room = net_below_mm3(shell, inside, turn, highest) / 1e6
+        found.append(Swollen(words, capacity.fill_l * (1 + swell), min(room, capacity.net.value)))
+    return tuple(found)
+
+
+def without(stance: Stance, **changed: float) -> Stance:
+    """The stance with some of it changed, kept within what is looked at."""
+    most = {"trim_deg": MOST_DEG, "heel_deg": MOST_DEG, "braking_g": MOST_G, "cornering_g": MOST_G}
+    kept = {name: float(np.clip(value, -most[name], most[name])) for name, value in changed.items()}
+    return stance.model_copy(update=kept)
+
+
+__all__ = ["LEANING", "Leaning", "Stance", "Swollen", "leaning", "swollen", "without"]
