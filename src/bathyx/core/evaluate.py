@@ -27,6 +27,7 @@ from bathyx.core.sheet.makeup import BendRule, EdgeRole, bend_rule, plan_of, rol
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
+from bathyx.core.space.obstacles import Reach
 from bathyx.core.space.touch import NEAREST, Approach, approaches
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
@@ -145,6 +146,12 @@ def evaluate(job: Job) -> Evaluation:
     return found
 
 
+def spare_of(job: Job) -> tuple[Figure, tuple[Approach, ...]]:
+    """The spare room at the tightest and the nearest approaches, and nothing else worked out."""
+    answers = Answers(CHAIN, job, store_of(job.uid))
+    return answers["spare"], answers["approaches"]
+
+
 def results_of(job: Job) -> Results:
     """The results without findings."""
     results: Results = Answers(CHAIN, job, store_of(job.uid))["results"]
@@ -198,8 +205,26 @@ def _approaches(
     low = skin.reshape(-1, 3).min(axis=0)
     stands_out = [disc_on(shell, fitting, thickness_mm) for fitting in fittings if fitting.ring_mm > 0]
     whole = np.concatenate([skin, *(part for part in stands_out if part is not None)])
-    found = approaches(space, whole + (space.seated() - low))
-    return tuple(a for a in found if a.what not in WALLS) if tank.built_in else found
+    shift = space.seated() - low
+    found = approaches(space, whole + shift)
+    if tank.built_in:
+        found = tuple(a for a in found if a.what not in WALLS)
+    reaches = (_reach(space, reach, shell, fittings, thickness_mm, shift) for reach in space.reaches)
+    return tuple(sorted([*found, *(r for r in reaches if r is not None)], key=lambda a: a.spare_mm))
+
+
+def _reach(
+    space: MeasuredSpace, reach: Reach, shell: Shell, fittings: tuple[Fitting, ...], thickness_mm: float, shift: Any
+) -> Approach | None:
+    """The nearest approach of room that is kept out of a fitting; None without that fitting."""
+    fitting = next((f for f in fittings if f.id == reach.fitting), None)
+    spot = None if fitting is None else seat(shell, fitting)
+    if fitting is None or spot is None:
+        return None
+    normal = shell.by_id[fitting.face].normal_at(spot)
+    foot = spot + normal * (thickness_mm + fitting.ring_mm) + shift
+    near = approaches(space, disc(foot, normal, reach.diameter_mm / 2, reach.length_mm))[0]
+    return replace(near, what=f"{near.what}, by room for {reach.name}", wants_mm=0.0)
 
 
 def disc_on(shell: Shell, fitting: Fitting, thickness_mm: float) -> Any:

@@ -17,33 +17,36 @@ from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, stacke
 
 MOST_LINES = 13
 TINY_MM = 0.05
+SEEN_EDGE_ON = 0.9
 
 
 @dataclass(frozen=True)
 class View:
     """What is seen from one way: its name, the axes drawn to the right and up, and its words. None of them is a mirror image:
-    x runs to the rear, y to the right as the machine faces, z up."""
+    x runs to the rear, y to the right as the machine faces, z up. `sign`: −1 where up the page is against its axis."""
 
     name: str
     right: int
     up: int
     words: str
+    sign: float = 1.0
 
     def shift(self, across: float, up: float) -> Array:
         """(3,) what a move in the drawing is in the space."""
         moved = np.zeros(3)
-        moved[self.right], moved[self.up] = across, up
+        moved[self.right], moved[self.up] = across, self.sign * up
         return moved
 
     def flat(self, points: Array) -> Array:
         """(n, 2) of points (n, 3)."""
-        return points[:, [self.right, self.up]]
+        return np.asarray(points[:, [self.right, self.up]] * [1.0, self.sign])
 
 
 SIDE = View("side", 0, 2, "from the left, front at left")
 ABOVE = View("above", 0, 1, "from above, front at left, right side up")
 REAR = View("rear", 1, 2, "from the rear, looking forward: left at left")
-VIEWS = {view.name: view for view in (SIDE, ABOVE, REAR)}
+PLAN = View("plan", 1, 0, "from above, front at the top", -1.0)
+VIEWS = {view.name: view for view in (SIDE, ABOVE, REAR, PLAN)}
 
 
 def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
@@ -67,12 +70,15 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     items.append(
         _outline(tank_in_space(e), view, "stop" if bad else "skin", "stop fill" if bad else "fluid glass", False)
     )
+    for cut in space.things[: len(space.things) - len(space.obstacles)]:
+        items.append(Poly(_shadow(view.flat(cut.hull())), "ink", "bench", 1.4))
     for number, thing in enumerate(space.obstacles):
         low, high = space.cavity.bounds
         border = _shadow(view.flat(np.clip(thing.hull(), low - 60, high + 60)))
         items.append(Poly(border, "brass", "baffle", 1.2, tag=f"obstacle:{number}:{view.name}"))
         items.append(Label(border.mean(axis=0), thing.name, 9, "baffle line", badge="paper"))
     items += [_outline(triangles, view, "brass", "lit", True) for triangles in offered]
+    items += _grips(e, view)
     near = e.results.approaches[0] if e.results.approaches else None
     if near is not None:
         low, high = space.cavity.bounds
@@ -130,6 +136,29 @@ def _shadow(flat: Array) -> Array:
     """(n, 2) border round points."""
     around = MultiPoint(flat).convex_hull
     return np.array(around.exterior.coords)[:-1] if around.geom_type == "Polygon" else flat
+
+
+def _grips(e: Evaluation, view: View) -> list[Item]:
+    """Dots on the faces that may be dragged, in the view that sees them from the edge."""
+    shell, t = e.results.shell, e.results.sheet.thickness_mm
+    low = outside_of(shell, t).reshape(-1, 3).min(axis=0)
+    cavity = np.ptp(np.stack(e.job.space.cavity.bounds), axis=0)
+    items: list[Item] = []
+    for grip in e.job.tank.grips(shell):
+        flat = view.flat(grip.way[None])[0]
+        if np.linalg.norm(flat) > SEEN_EDGE_ON:
+            spot = grip.place + grip.way * t + (e.job.space.seated() - low)
+            items.append(
+                Circle(
+                    view.flat(spot[None])[0],
+                    0.011 * float(cavity.max()),
+                    "accent",
+                    "paper",
+                    1.8,
+                    f"grip:{view.name}:{grip.name}",
+                )
+            )
+    return items
 
 
 def _outline(triangles: Array, view: View, ink: str, fill: str, dashed: bool) -> Poly:

@@ -293,7 +293,7 @@ def _room(e: Evaluation, flat: Flatten) -> list[Item]:
     space, t = e.job.space, e.results.sheet.thickness_mm
     if not (isinstance(space, MeasuredBox) and space.plain):
         return _hull(e, flat)
-    c = space.clearance
+    c = space.kept
     corner = e.results.shell.bounds[0] - t - np.array([c.front_mm, c.left_mm, c.below_mm])
     size = np.array([space.depth.mm, space.width.mm, space.height.mm])
     spots = np.array([[i, j, k] for i in (0, 1) for j in (0, 1) for k in (0, 1)], float)
@@ -322,7 +322,7 @@ def _hull(e: Evaluation, flat: Flatten) -> list[Item]:
         for k, heights in ((0, c.low), (-1, c.high)):
             items.append(Poly(flat(np.column_stack([c.xs, side[:, k], heights]) + shift), "clear", None, 1.2, False))
     bounds = c.bounds
-    for thing in space.obstacles:
+    for thing in space.things:
         corners = flat(np.clip(thing.hull(), bounds[0] - 60, bounds[1] + 60) + shift)
         around = MultiPoint(corners).convex_hull
         if around.geom_type == "Polygon":

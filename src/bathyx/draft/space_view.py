@@ -11,7 +11,7 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
 from bathyx.draft.hull_view import hull_view
-from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, box, line, stacked
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, stacked
 
 
 def space_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
@@ -34,7 +34,7 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
         skew = math.copysign(min(square.skew_mm, depth), first.mm - second.mm)
     deep = math.sqrt(depth**2 - skew**2)
     floor = np.array([[0, 0], [width, 0], [width + skew, -deep], [skew, -deep]], float)
-    c = space.clearance
+    c = space.kept
     start = max(skew, 0.0)
     items: list[Item] = [Poly(floor, "ink", "space", 2.0)]
     room = box(
@@ -69,6 +69,9 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
             "ink",
         )
     )
+    corner = np.array([start + c.left_mm, -c.front_mm])
+    size = np.array([r.outside.width_mm, -r.outside.length_mm])
+    items += grips(e, "plan", {"right": corner + size * [1, 0.5], "rear": corner + size * [0.5, 1]})
     items += [
         Dim(np.array([0.0, 0.0]), np.array([width, 0.0]), _read(space.width, units), 24, tag="edit:space.width"),
         Dim(floor[3], floor[0], show(space.depth.mm, "length", units), 24, tag="edit:space.depth"),
@@ -92,7 +95,7 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
 
 def _rear(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
     r = e.results
-    width, height, c = space.width.mm, space.height.mm, space.clearance
+    width, height, c = space.width.mm, space.height.mm, space.kept
     fits = r.outside.height_mm <= r.room.height_mm + 0.05
     items: list[Item] = [
         box(0, 0, width, height, "ink", "space", 2.0),
@@ -122,7 +125,18 @@ def _rear(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
         ),
         Label(np.array([width / 2, 0.0]), "from the rear, looking forward: left at left", 9, "quiet", shift=(0, -48)),
     ]
+    corner, size = np.array([c.left_mm, c.below_mm]), np.array([r.outside.width_mm, r.outside.height_mm])
+    items += grips(e, "rear", {"right": corner + size * [1, 0.5], "top": corner + size * [0.5, 1]})
     return Picture(tuple(items))
+
+
+def grips(e: Evaluation, view: str, spots: dict[str, Array]) -> list[Item]:
+    """Dots on the faces that may be dragged, at places (2,) by their names."""
+    names = {grip.name for grip in e.job.tank.grips(e.results.shell)}
+    reach = 0.014 * float(e.results.outside.width_mm)
+    return [
+        Circle(at, reach, "accent", "paper", 1.8, f"grip:{view}:{name}") for name, at in spots.items() if name in names
+    ]
 
 
 def _read(reading: object, units: Family) -> str:

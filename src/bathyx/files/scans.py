@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bathyx.core.formula import formula
+from bathyx.core.space.obstacles import MOST_CORNERS
 from bathyx.errors import Refusal
 
 Array = npt.NDArray[np.float64]
@@ -23,6 +24,7 @@ UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 MESHES, CLOUDS = (".stl", ".obj", ".ply"), (".xyz", ".txt", ".asc", ".pts")
 MOST_BYTES, MOST_POINTS, LEAST_POINTS = 600_000_000, 2_000_000, 200
 STATIONS, HEIGHTS = 13, 15
+MOST_PARTS = 24
 SMALLEST_MM, LARGEST_MM = 50.0, 60_000.0
 FLAT_MM = 8.0
 CUT = formula(
@@ -350,6 +352,63 @@ def space_of_scan(
     elif place == "floor":
         scan = placed_by_floor(scan)
     return stations_of(scan, stations)
+
+
+def solids_of(path: Path, unit: str | None) -> list[dict[str, Any]]:
+    """What stands in a space, from a mesh in the space's own axes: each part of it that hangs together, as its convex hull.
+
+    Args:
+        path: STL, OBJ or PLY with faces.
+        unit: mm, cm, m or in; without one it is asked for.
+
+    Raises:
+        Refusal: for clouds, flat parts, or more parts than a space holds.
+
+    What is hollow in a part counts as full; a hull of many corners is told by fewer, drawn out until it holds them all.
+    """
+    import trimesh  # not at the start: only scans need it
+    from scipy.spatial import ConvexHull, QhullError
+
+    scan = read_scan(path, unit)
+    if scan.faces is None:
+        raise Refusal(f"{path.name} is a cloud of points; what stands in the space is read from a mesh with faces")
+    mesh = trimesh.Trimesh(scan.points, scan.faces, process=False)
+    mesh.merge_vertices()
+    groups = trimesh.graph.connected_components(mesh.edges_unique, nodes=np.arange(len(mesh.vertices)), min_len=4)
+    if not 1 <= len(groups) <= MOST_PARTS:
+        raise Refusal(
+            f"{path.name} has {len(groups)} parts; a space takes 1 to {MOST_PARTS}: leave out what does not matter"
+        )
+    found = []
+    for number, group in enumerate(groups, start=1):
+        spots = np.asarray(mesh.vertices)[group]
+        try:
+            hull = ConvexHull(spots)
+        except QhullError:
+            raise Refusal(f"{path.name}: part {number} is flat; what stands in a space has volume") from None
+        corners = _fewer(spots[hull.vertices])
+        name = path.stem[:40] if len(groups) == 1 else f"{path.stem[:40]} {number}"
+        found.append({"kind": "solid", "name": name, "corners": np.round(corners, 2).tolist()})
+    return found
+
+
+def _fewer(corners: Array) -> Array:
+    """(m, 3) at most `MOST_CORNERS` corners whose hull holds all of (n, 3)."""
+    from scipy.spatial import ConvexHull
+
+    if len(corners) <= MOST_CORNERS:
+        return corners
+    # Ways spread evenly over a ball (a golden spiral).
+    up = 1 - (2 * np.arange(MOST_CORNERS) + 1) / MOST_CORNERS
+    turn = np.arange(MOST_CORNERS) * math.pi * (3 - math.sqrt(5))
+    flat = np.sqrt(1 - up**2)
+    ways = np.column_stack([flat * np.cos(turn), flat * np.sin(turn), up])
+    few = corners[np.unique(np.argmax(corners @ ways.T, axis=0))]
+    hull = ConvexHull(few)
+    few, middle = few[hull.vertices], few[hull.vertices].mean(axis=0)
+    depth = -(hull.equations[:, 3] + hull.equations[:, :3] @ middle)
+    reach = ((corners - middle) @ hull.equations[:, :3].T / depth).max()
+    return np.asarray(middle + (few - middle) * max(float(reach), 1.0) * (1 + 1e-6))
 
 
 def is_scan(path: Path) -> bool:

@@ -137,8 +137,8 @@ class _Search:
         self.t = sheet(job.tank.sheet).thickness_mm
         space = job.space
         self.cavity = space.cavity
-        inner = self.cavity.inner(space.clearance, CRUMB_MM)
-        low, high = (np.zeros(3), np.zeros(3)) if inner is None else largest_clear_box(inner, space.obstacles)
+        inner = self.cavity.inner(space.kept, CRUMB_MM)
+        low, high = (np.zeros(3), np.zeros(3)) if inner is None else largest_clear_box(inner, space.things)
         if inner is None or float((high - low).min()) < 2 * self.t + 20:
             raise Refusal(
                 "the space leaves no room for a tank: clearances, sheet and what stands in it take "
@@ -146,7 +146,7 @@ class _Search:
             )
         self.inner: Cavity = inner
         self.low, self.high = low, high
-        self.keeps = tuple(Keep(thing.hull(), thing.clearance_mm + CRUMB_MM) for thing in space.obstacles)
+        self.keeps = tuple(Keep(thing.hull(), thing.clearance_mm + CRUMB_MM) for thing in space.things)
 
     def made(self, kind: Kind, panels: int, go_on: Callable[[float], bool]) -> Proposal | None:
         """One proposal; None where there is none of its kind."""
@@ -260,7 +260,7 @@ class _Search:
     def _saddle(self) -> Proposal | None:
         """A box over a tube or beam that runs the length of the space near its floor."""
         best: Proposal | None = None
-        for thing in self.job.space.obstacles:
+        for thing in self.job.space.things:
             made = self._clear(partial(self._over, thing))
             if made is not None and (best is None or made.gross_l > best.gross_l):
                 best = made
@@ -271,7 +271,7 @@ class _Search:
             return None
         hull, t, c = thing.hull(), self.t, thing.clearance_mm + CRUMB_MM + by
         low, high = hull.min(axis=0), hull.max(axis=0)
-        others = tuple(o for o in self.job.space.obstacles if o is not thing)
+        others = tuple(o for o in self.job.space.things if o is not thing)
         a, b = largest_clear_box(self.inner, others)
         a, b = a + by, b - by
         if (

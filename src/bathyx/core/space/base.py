@@ -8,12 +8,16 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 from pydantic import Field
 
-from bathyx.core.space.obstacles import AnyObstacle
+from bathyx.core.space.obstacles import AnyObstacle, Layer, Reach
 from bathyx.core.units.frozen import Frozen
 
 if TYPE_CHECKING:
     from bathyx.core.space.box import Squareness
     from bathyx.core.space.cavity import Array, Cavity
+
+
+SIDES = ("left", "right", "front", "rear", "below", "above")
+LATER = ("obstacles", "seat", "readings", "slopes", "reaches", "layers", "cuts")
 
 
 class Clearance(Frozen):
@@ -56,6 +60,8 @@ class MeasuredSpace(Frozen):
 
     clearance: Clearance = Clearance()
     obstacles: tuple[AnyObstacle, ...] = Field((), max_length=60)
+    reaches: tuple[Reach, ...] = Field((), max_length=40)
+    layers: tuple[Layer, ...] = Field((), max_length=20)
     seat: Seat | None = None
 
     @property
@@ -67,6 +73,19 @@ class MeasuredSpace(Frozen):
     def cavity(self) -> Cavity:
         """Its walls."""
         raise NotImplementedError
+
+    @property
+    def things(self) -> tuple[AnyObstacle, ...]:
+        """Everything solid in it: what stands there, and what its own shape leaves out of its walls."""
+        return self.obstacles
+
+    @property
+    def kept(self) -> Clearance:
+        """What is kept off each wall: the clearance, and the layers that lie on that side of the tank."""
+        if not self.layers:
+            return self.clearance
+        more = {f"{side}_mm": sum(layer.mm for layer in self.layers if side in layer.sides) for side in SIDES}
+        return Clearance.model_construct(**{name: getattr(self.clearance, name) + mm for name, mm in more.items()})
 
     @property
     def squareness(self) -> Squareness | None:
@@ -88,8 +107,4 @@ class MeasuredSpace(Frozen):
         """Its plain document as a file has it: in its own order, and what is not there left out, so that what was frozen earlier
         reads the same."""
         first = {name: document[name] for name in self.order if name in document}
-        return {
-            name: value
-            for name, value in (first | document).items()
-            if not (name in ("obstacles", "seat", "readings", "slopes") and not value)
-        }
+        return {name: value for name, value in (first | document).items() if not (name in LATER and not value)}

@@ -11,12 +11,14 @@ from functools import lru_cache
 from typing import ClassVar
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from bathyx.core.formula import Figure, formula
 from bathyx.core.space.base import Clearance, MeasuredSpace, Room
 from bathyx.core.space.boxes import room_in
 from bathyx.core.space.cavity import Cavity, straight_cavity
+from bathyx.core.space.cuts import EdgeCut
+from bathyx.core.space.obstacles import AnyObstacle
 from bathyx.core.space.reconcile import Corner, Hole, Slope, SpaceReading, fitted
 from bathyx.core.units import Reading, mm
 
@@ -52,6 +54,7 @@ class MeasuredBox(MeasuredSpace):
 
     With more `readings` than these all of them are brought together (`reconcile`): width, depth and height then count as those
     along the front, left and front left low edges. `slopes`: which pairs of walls run together.
+    `cuts`: chamfers and steps of the hole.
     """
 
     order: ClassVar[tuple[str, ...]] = ("width", "depth", "height", "clearance", "floor_diagonals")
@@ -63,11 +66,27 @@ class MeasuredBox(MeasuredSpace):
     floor_diagonals: tuple[Reading, Reading] | None = None
     readings: tuple[SpaceReading, ...] = Field((), max_length=MOST_READINGS)
     slopes: tuple[Slope, ...] = Field((), max_length=3)
+    cuts: tuple[EdgeCut, ...] = Field((), max_length=12)
 
     @property
     def plain(self) -> bool:
         """Whether comparing sizes is all there is to fitting."""
-        return not self.readings and not self.obstacles and self.seat is None
+        return not (self.readings or self.obstacles or self.cuts or self.reaches) and self.seat is None
+
+    @property
+    def things(self) -> tuple[AnyObstacle, ...]:
+        """Its chamfers and steps, then what stands in it."""
+        if not self.cuts:
+            return self.obstacles
+        corners, kept = np.array(self.corners_as_measured()), self.kept
+        cuts = (cut.solid(corners, max(getattr(kept, f"{side}_mm") for side in cut.sides)) for cut in self.cuts)
+        return (*cuts, *self.obstacles)
+
+    @model_validator(mode="after")
+    def _cuts_fit(self) -> MeasuredBox:
+        if self.cuts:
+            _ = self.things
+        return self
 
     def all_readings(self) -> tuple[SpaceReading, ...]:
         """Every reading with the corners it runs between: the box's own, then the others."""
@@ -133,9 +152,9 @@ class MeasuredBox(MeasuredSpace):
 
         A floor sheared by s over its depth D loses s of width, and D shortens to sqrt(D² − s²).
         """
-        if self.obstacles:
-            return room_in(self.cavity, self.clearance, self.obstacles)
-        c = self.clearance
+        c = self.kept
+        if self.obstacles or self.cuts:
+            return room_in(self.cavity, c, self.things)
         hole = self.hole
         if hole is not None:
             depth, width, height = hole.upright_box

@@ -1,4 +1,5 @@
-"""What stands in a space, and room that is kept in it: boxes, cylinders and tubes, half-spaces, each with its own clearance."""
+"""What stands in a space, and room that is kept in it: boxes, tubes, half-spaces and solids with corners, each with its own
+clearance; and what is kept with the tank: room straight out of a fitting, and layers on its sides."""
 
 from __future__ import annotations
 
@@ -15,6 +16,8 @@ from bathyx.errors import Refusal
 Array = npt.NDArray[np.float64]
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Axis = Literal["x", "y", "z"]
+Side = Literal["left", "right", "front", "rear", "below", "above"]
+MOST_CORNERS, FLAT_MM = 200, 0.5
 SIDES_OF_ROUND = 32
 FAR_MM = 30_000.0
 
@@ -113,4 +116,45 @@ class HalfSpace(_Thing):
         return self.model_copy(update={"at_mm": self.at_mm + float(step["xyz".index(self.axis)])})
 
 
-AnyObstacle = Annotated[BoxObstacle | TubeObstacle | HalfSpace, Field(discriminator="kind")]
+class SolidObstacle(_Thing):
+    """A solid by its corners, taken as convex: what is hollow in it counts as full."""
+
+    kind: Literal["solid"] = "solid"
+    corners: tuple[tuple[Coordinate, Coordinate, Coordinate], ...] = Field(min_length=4, max_length=MOST_CORNERS)
+
+    @model_validator(mode="after")
+    def _has_volume(self) -> SolidObstacle:
+        spots = np.array(self.corners)
+        least = np.linalg.svd(spots - spots.mean(axis=0), compute_uv=False)[-1]
+        if least < FLAT_MM:
+            raise Refusal(f"{self.name}: its corners lie in one plane; a solid has volume, give it thickness")
+        return self
+
+    def hull(self) -> Array:
+        """Its corners."""
+        return np.array(self.corners, float)
+
+    def moved(self, step: Array) -> SolidObstacle:
+        """Shifted by (3,) mm."""
+        spots = tuple(tuple(float(v) for v in np.round(np.array(c) + step, 3)) for c in self.corners)
+        return self.model_copy(update={"corners": spots})
+
+
+AnyObstacle = Annotated[BoxObstacle | TubeObstacle | HalfSpace | SolidObstacle, Field(discriminator="kind")]
+
+
+class Reach(Frozen):
+    """Room kept straight out of a fitting: a sender drawn out, a spanner, a hose's bend. It goes where the tank goes."""
+
+    name: str = Field("room", min_length=1, max_length=60)
+    fitting: str = Field(min_length=1, max_length=40)
+    length_mm: float = Field(ge=1, le=10_000)
+    diameter_mm: float = Field(ge=1, le=2_000)
+
+
+class Layer(Frozen):
+    """What lies on sides of the tank and takes room there: foam, straps, beads, a guard plate."""
+
+    name: str = Field("layer", min_length=1, max_length=60)
+    sides: tuple[Side, ...] = Field(min_length=1, max_length=6)
+    mm: float = Field(gt=0, le=500)

@@ -1,14 +1,19 @@
 """What stands in a space as a maker types it, one a line, and back.
 
-`engine: box at 300, 0, 0, 420 x 310 x 500, keep 15`; `shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60`; `lid: above z 410`.
+`engine: box at 300, 0, 0, 420 x 310 x 500, keep 15`; `shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60`; `lid: above z 410`;
+`ledge: step rear low 130 x 45`; `corner: chamfer front low 60 x 40`; `pull: out of sender 320, dia 60`;
+`foam: layer below 10`.
 """
 
 from __future__ import annotations
 
 import re
-from typing import Any
+from collections.abc import Iterable
+from typing import Any, get_args
 
-from bathyx.core.space.obstacles import AnyObstacle, BoxObstacle, HalfSpace, TubeObstacle
+from bathyx.core.space.base import SIDES, MeasuredSpace
+from bathyx.core.space.cuts import Edge, EdgeCut
+from bathyx.core.space.obstacles import AnyObstacle, BoxObstacle, HalfSpace, Layer, Reach, SolidObstacle, TubeObstacle
 from bathyx.core.units.frozen import Frozen, checked
 from bathyx.errors import Refusal
 
@@ -18,13 +23,21 @@ _KEEP = re.compile(rf"[,;]?\s*keep\s+{_N}\s*(?:mm)?\s*$", re.IGNORECASE)
 _BOX = re.compile(rf"^box\s+(?:at\s+)?{_AT}\s*[,;]\s*{_N}\s*[x×]\s*{_N}\s*[x×]\s*{_N}$", re.IGNORECASE)
 _TUBE = re.compile(rf"^tube\s+(?:from\s+)?{_AT}\s+to\s+{_AT}\s*[,;]?\s*(?:dia|diameter|ø)\s*{_N}$", re.IGNORECASE)
 _BEYOND = re.compile(rf"^(above|below|behind|before|right of|left of)\s+(?:([xyz])\s+)?{_N}$", re.IGNORECASE)
+_CUT = re.compile(rf"^(chamfer|step)\s+(\w+ \w+)\s*[,;]?\s*{_N}\s*[x×]\s*{_N}$", re.IGNORECASE)
+_OUT = re.compile(rf"^out of\s+(.+?)\s*[,;]?\s+{_N}\s*[,;]?\s*(?:dia|diameter|ø)\s*{_N}$", re.IGNORECASE)
+_LAYER = re.compile(rf"^layer\s+([a-z ,]+?)\s+{_N}$", re.IGNORECASE)
+_SOLID = re.compile(rf"^solid\s+{_AT}(?:\s*;\s*{_AT})*\s*;?$", re.IGNORECASE)
+FIELDS = {"chamfer": "cuts", "step": "cuts", "out": "reaches", "layer": "layers"}
 _SIDES = {
     "above": ("z", "above"), "below": ("z", "below"), "behind": ("x", "above"), "before": ("x", "below"),
     "right of": ("y", "above"), "left of": ("y", "below"),
 }  # fmt: skip
 _WAYS = {pair: word for word, pair in _SIDES.items()}
 MOST_COLUMNS = 24
-HOW = "engine: box at 300, 0, 0, 420 x 310 x 500, keep 15, or shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60, or lid: above 410"
+HOW = (
+    "engine: box at 300, 0, 0, 420 x 310 x 500, keep 15, or shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60, or lid: above 410, or "
+    "ledge: step rear low 130 x 45, corner: chamfer front low 60 x 40, or pull: out of sender 320, dia 60, or foam: layer below 10"
+)
 
 
 def things_of(text: str) -> list[dict[str, Any]]:
@@ -52,6 +65,30 @@ def things_of(text: str) -> list[dict[str, Any]]:
     return found
 
 
+def parts_of(text: str, *, box: bool) -> dict[str, list[dict[str, Any]]]:
+    """What the lines stand for, by field of the space: `obstacles`, `reaches`, `layers`, and of a box its `cuts`.
+
+    Args:
+        text: the lines.
+        box: whether the space is a box, which has edges to cut.
+
+    >>> parts_of("foam: layer below 10", box=True)["layers"][0]["mm"]
+    10.0
+    """
+    fields = ("obstacles", "reaches", "layers", "cuts") if box else ("obstacles", "reaches", "layers")
+    found: dict[str, list[dict[str, Any]]] = {name: [] for name in fields}
+    for thing in things_of(text):
+        field = FIELDS.get(thing["kind"], "obstacles")
+        if field not in found:
+            raise Refusal(
+                f"{thing['name']}: a {thing['kind']} lies along an edge of a box; stations measure it themselves"
+            )
+        if field in ("reaches", "layers"):
+            thing = {name: value for name, value in thing.items() if name != "kind"}
+        found[field].append(thing)
+    return found
+
+
 def _thing(text: str) -> dict[str, Any]:
     if match := _BOX.match(text):
         values = [float(v) for v in match.groups()]
@@ -63,17 +100,62 @@ def _thing(text: str) -> dict[str, Any]:
     if match := _BEYOND.match(text):
         axis, side = _SIDES[match.group(1).lower()]
         return {"kind": "beyond", "axis": axis, "side": side, "at_mm": float(match.group(3))}
+    if match := _CUT.match(text):
+        edge = match.group(2).lower()
+        if edge not in get_args(Edge):
+            turned = " ".join(reversed(edge.split()))
+            hint = f"; is it {turned!r}, with its sizes the other way round?" if turned in get_args(Edge) else ""
+            raise Refusal(f"{edge!r} is no edge; there are {', '.join(get_args(Edge))}{hint}")
+        return {
+            "kind": match.group(1).lower(), "edge": edge,
+            "first_mm": float(match.group(3)), "second_mm": float(match.group(4)),
+        }  # fmt: skip
+    if match := _OUT.match(text):
+        return {
+            "kind": "out", "fitting": match.group(1).strip(),
+            "length_mm": float(match.group(2)), "diameter_mm": float(match.group(3)),
+        }  # fmt: skip
+    if match := _LAYER.match(text):
+        words = match.group(1).lower().replace(",", " ").split()
+        sides = [side for side in SIDES if side in words or "all" in words]
+        wrong = [word for word in words if word not in (*SIDES, "all", "and")]
+        if wrong or not sides:
+            raise Refusal(f"{' '.join(words)!r} names no sides; there are {', '.join(SIDES)}, or all")
+        return {"kind": "layer", "sides": sides, "mm": float(match.group(2))}
+    if _SOLID.match(text):
+        figures = [float(v) for v in re.findall(_N, text)]
+        return {"kind": "solid", "corners": [figures[k : k + 3] for k in range(0, len(figures), 3)]}
     raise Refusal(f"{text[:50]!r} is not understood; write {HOW}")
 
 
 def _checked(thing: dict[str, Any]) -> dict[str, Any]:
-    models: dict[str, type[Frozen]] = {"box": BoxObstacle, "tube": TubeObstacle, "beyond": HalfSpace}
-    return checked(models[thing["kind"]], thing).model_dump(mode="json")
+    models: dict[str, type[Frozen]] = {
+        "box": BoxObstacle, "tube": TubeObstacle, "beyond": HalfSpace, "solid": SolidObstacle,
+        "chamfer": EdgeCut, "step": EdgeCut, "out": Reach, "layer": Layer,
+    }  # fmt: skip
+    kind, bare = thing["kind"], {name: value for name, value in thing.items() if name != "kind"}
+    if kind not in FIELDS:
+        return checked(models[kind], thing).model_dump(mode="json")
+    if "clearance_mm" in bare:
+        raise Refusal(f"a {kind} has no clearance of its own to keep; leave out 'keep'")
+    return {"kind": kind, **checked(models[kind], thing if FIELDS[kind] == "cuts" else bare).model_dump(mode="json")}
 
 
-def text_of_things(things: tuple[AnyObstacle, ...]) -> str:
+def text_of_things(things: Iterable[AnyObstacle]) -> str:
     """The lines that `things_of` reads."""
     return "\n".join(f"{thing.name}: {_words(thing)}, keep {thing.clearance_mm:g}" for thing in things)
+
+
+def text_of(space: MeasuredSpace) -> str:
+    """The lines that `parts_of` reads: everything in a space and on the tank's sides."""
+    lines = [f"{c.name}: {c.kind} {c.edge} {c.first_mm:g} x {c.second_mm:g}" for c in getattr(space, "cuts", ())]
+    lines += [line for line in text_of_things(space.obstacles).split("\n") if line]
+    lines += [f"{r.name}: out of {r.fitting} {r.length_mm:g}, dia {r.diameter_mm:g}" for r in space.reaches]
+    lines += [
+        f"{layer.name}: layer {'all' if len(layer.sides) == len(SIDES) else ' '.join(layer.sides)} {layer.mm:g}"
+        for layer in space.layers
+    ]
+    return "\n".join(lines)
 
 
 def _words(thing: AnyObstacle) -> str:
@@ -85,6 +167,8 @@ def _words(thing: AnyObstacle) -> str:
     if isinstance(thing, TubeObstacle):
         ends = (", ".join(f"{v:g}" for v in end) for end in (thing.from_mm, thing.to_mm))
         return f"tube from {' to '.join(ends)}, dia {thing.diameter_mm:g}"
+    if isinstance(thing, SolidObstacle):
+        return "solid " + "; ".join(", ".join(f"{v:g}" for v in corner) for corner in thing.corners)
     return f"{_WAYS[thing.axis, thing.side]} {thing.at_mm:g}"
 
 

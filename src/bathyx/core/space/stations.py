@@ -89,7 +89,7 @@ class StationSpace(MeasuredSpace):
     @property
     def room(self) -> Room:
         """The largest upright box in it, after clearances; sizes 0 where nothing is left."""
-        return room_in(_cavity(self.stations, self.runs), self.clearance, self.obstacles)
+        return room_in(_cavity(self.stations, self.runs), self.kept, self.things)
 
     @property
     def doubt(self) -> tuple[int, Literal["left", "right"], int, Doubt] | None:

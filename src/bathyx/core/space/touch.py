@@ -57,7 +57,7 @@ def approaches(space: MeasuredSpace, skin: Array) -> tuple[Approach, ...]:
         space: as measured.
         skin: triangles (k, 3, 3) of the tank's outside, where it sits in the space, mm.
     """
-    cavity, wants = space.cavity, clearances(space.clearance)
+    cavity, wants = space.cavity, clearances(space.kept)
     tank = _model(skin)
     points = skin.reshape(-1, 3)
     # One that lies outside without touching: the way of the wall it is beyond.
@@ -74,7 +74,7 @@ def approaches(space: MeasuredSpace, skin: Array) -> tuple[Approach, ...]:
             continue
         mm, at, to = _distance(tank, _wall(cavity, name))
         found.append(Approach(name, mm, wants[name], at, to))
-    for thing in space.obstacles:
+    for thing in space.things:
         found.append(_to_thing(tank, skin, thing))
     return tuple(sorted(found, key=lambda a: a.spare_mm))
 

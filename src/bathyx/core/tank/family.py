@@ -11,12 +11,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
+import numpy as np
 from pydantic import BaseModel, Field, field_validator
 
 from bathyx.core.geometry.shell import Array, Face, Shell, close_shell, faces_volume_mm3
 from bathyx.core.material import parse_sheet
 from bathyx.core.tank.sump import Sump, with_sump
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.errors import Refusal
 
 Way = Literal["length", "width", "height"]
 WAYS: tuple[Way, ...] = ("length", "width", "height")
@@ -106,6 +108,18 @@ class LiveDim:
     away: float = 34.0
 
 
+@dataclass(frozen=True, eq=False)
+class Grip:
+    """A face that may be dragged: its name, a place on it (3,) mm, and the way it looks (3,) unit."""
+
+    name: str
+    place: Array
+    way: Array
+
+
+SIDES_OF_BOX = {"front": (0, -1), "rear": (0, 1), "left": (1, -1), "right": (1, 1), "bottom": (2, -1), "top": (2, 1)}
+
+
 class TankFamily(Frozen):
     """The base of every family. Inside sizes in mm; x from the front, y from the left end, z up, lowest corner at 0.
 
@@ -165,6 +179,31 @@ class TankFamily(Frozen):
     def with_handle(self, tag: str, x_mm: float, z_mm: float) -> dict[str, Any]:
         """Changes of the family's fields when a handle is dragged to (x, z)."""
         return {}
+
+    def grips(self, shell: Shell) -> list[Grip]:
+        """Faces that may be dragged in its space: of the inside box, each way that one size makes longer."""
+        (low, high), found = shell.bounds, []
+        long = {way for setting in self.main_sizes() for way in setting.ways}
+        for name, (axis, sign) in SIDES_OF_BOX.items():
+            if WAYS[axis] in long and not self.built_in:
+                place = (low + high) / 2
+                place[axis] = high[axis] if sign > 0 else low[axis]
+                found.append(Grip(name, place, sign * np.eye(3)[axis]))
+        return found
+
+    def pulled(self, name: str, by_mm: float) -> tuple[dict[str, Any], Array]:
+        """(changes of the family's fields, (3,) mm its lowest corner moves by) when a face is dragged out by `by_mm`.
+
+        Raises Refusal where that leaves no tank.
+        """
+        axis, sign = SIDES_OF_BOX[name]
+        path = next(s.path for s in self.main_sizes() if WAYS[axis] in s.ways)
+        new = round(getattr(self, path) + by_mm, 3)
+        if new <= SMALLEST_MM:
+            raise Refusal(f"the {WAYS[axis]} would be {new:g} mm; a tank is longer than {SMALLEST_MM:g} mm each way")
+        shift = np.zeros(3)
+        shift[axis] = -by_mm if sign < 0 else 0.0
+        return {path: new}, shift
 
     def plan(self, school: str) -> MakeUpPlan | None:
         """How `school` makes this tank; None where it does not suit."""

@@ -14,14 +14,15 @@ from pydantic import Field, model_validator
 from shapely.geometry import Polygon
 
 from bathyx.core.geometry.outline import polygon_area
-from bathyx.core.geometry.shell import Array, Face, Role
-from bathyx.core.tank.family import LiveDim, MakeUpPlan, TankFamily, choice
+from bathyx.core.geometry.shell import Array, Face, Role, Shell
+from bathyx.core.tank.family import Grip, LiveDim, MakeUpPlan, TankFamily, choice
 from bathyx.core.units.frozen import Frozen, checked
 from bathyx.errors import Refusal
 
 MOST_CORNERS, MOST_STATIONS = 16, 12
 FLAT_MM = 0.01
 LEAST_MM = 5.0
+LEAST_RISE = 0.05
 
 
 Coordinate = Annotated[float, Field(ge=-20_000, le=20_000)]
@@ -163,6 +164,33 @@ class LoftedTank(TankFamily):
         size[way] = float(math.floor(size[way] - by_mm))
         return self.filled(size) if size[way] > 20 else None
 
+    def grips(self, shell: Shell) -> list[Grip]:
+        """Both ends, and every side of the section."""
+        spots = self._spots()
+        found = [
+            Grip("front", spots[0].mean(axis=0), np.array([-1.0, 0, 0])),
+            Grip("rear", spots[-1].mean(axis=0), np.array([1.0, 0, 0])),
+        ]
+        for side, (name, _) in enumerate(_names(spots)):
+            a, b, _, d = _patch(spots, side, 0)
+            far = _patch(spots, side, len(spots) - 2)
+            out = np.cross(b - a, d - a)
+            found.append(Grip(name, (a + b + far[2] + far[3]) / 4, out / np.linalg.norm(out)))
+        return found
+
+    def pulled(self, name: str, by_mm: float) -> tuple[dict[str, Any], Array]:
+        """An end moves along; a side moves square to itself in every section, its neighbours' planes stay."""
+        spots = self._spots()
+        moved = spots.copy()
+        if name in ("front", "rear"):
+            moved[0 if name == "front" else -1, :, 0] += by_mm if name == "rear" else -by_mm
+        else:
+            side = [n for n, _ in _names(spots)].index(name)
+            for k, rows in enumerate(spots):
+                moved[k, :, 1:] = _side_moved(rows[:, 1:], side, by_mm)
+        shift = moved.reshape(-1, 3).min(axis=0)
+        return {"sections": [_section(np.round(rows, 4)) for rows in moved]}, np.asarray(shift)
+
     def dims(self) -> list[LiveDim]:
         """Sizes over all; corners are typed, or come with a proposal."""
         n, w, h = self._spots().reshape(-1, 3).max(axis=0).tolist()
@@ -172,6 +200,27 @@ class LoftedTank(TankFamily):
             LiveDim("side", zero, np.array([0.0, 0.0, h]), ""),
             LiveDim("end", np.array([0.0, w, 0.0]), zero, ""),
         ]
+
+
+def _side_moved(ring: Array, side: int, by_mm: float) -> Array:
+    """(n, 2) a ring, counter-clockwise, with one side moved out; its ends slide along its neighbours. Refusal where it vanishes."""
+    n = len(ring)
+    before, a, b, after = (ring[(side + k) % n] for k in (-1, 0, 1, 2))
+    run = (b - a) / np.linalg.norm(b - a)
+    out = np.array([run[1], -run[0]])
+    moved = ring.copy()
+    for index, spot, beyond in ((side, a, before), ((side + 1) % n, b, after)):
+        way = (spot - beyond) / np.linalg.norm(spot - beyond)
+        rise = float(way @ out)
+        if abs(rise) < LEAST_RISE:
+            raise Refusal("that side's neighbours run along it: it cannot be moved by itself")
+        step = by_mm / rise
+        if step < -np.linalg.norm(spot - beyond) + 1:
+            raise Refusal("that side would take its neighbour away")
+        moved[index] = spot + way * step
+    if float((moved[(side + 1) % n] - moved[side]) @ run) < 1:
+        raise Refusal("that side would have no width left")
+    return moved
 
 
 def _section(rows: Array) -> dict[str, Any]:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.propose.pull import Pull, pulled
 from bathyx.core.space import MeasuredSpace
-from bathyx.core.units import Reading, parse_quantity, show
+from bathyx.core.units import Reading, Said, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_parts import SpaceParts
 from bathyx.desk.stages.space_proposals import Proposals
@@ -15,7 +17,7 @@ from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Field, words
 from bathyx.draft.hull_view import VIEWS
-from bathyx.draft.picture import Picture
+from bathyx.draft.picture import Circle, Label, Picture
 from bathyx.draft.solid_view import Show
 from bathyx.draft.space_view import space_view
 
@@ -23,8 +25,10 @@ from bathyx.draft.space_view import space_view
 class SpaceStage(Stage):
     """The measured space. The tank and what stands in the space are dragged in the three views."""
 
-    draggable = ("obstacle:", "seat:")
+    draggable = ("obstacle:", "seat:", "grip:")
     _grabbed: tuple[str, float, float, MeasuredSpace] | None = None
+    _pulling: tuple[str, float, float, Evaluation] | None = None
+    _pull: Pull | None = None
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
@@ -52,11 +56,39 @@ class SpaceStage(Stage):
     def flat(self) -> Picture:
         """Plan and front of a box, three views of another space, with the proposal that is picked."""
         picked = self.offers.drawn if self.offers is not None else None
-        return space_view(self.bench.evaluation, self.bench.units, () if picked is None else (picked.outside,))
+        shown = space_view(self.bench.evaluation, self.bench.units, () if picked is None else (picked.outside,))
+        return self._at_the_hand(shown)
+
+    def _at_the_hand(self, shown: Picture) -> Picture:
+        """Litres won or lost, and what stops it, beside the face that is dragged."""
+        if self._pulling is None or self._pull is None:
+            return shown
+        grip = next((i for i in shown.items if isinstance(i, Circle) and i.tag == self._pulling[0]), None)
+        if grip is None:
+            return shown
+        units, pull = self.bench.units, self._pull
+        said = f"{'+' if pull.litres >= 0 else '−'}{show(abs(pull.litres), 'volume', units)}"
+        items = [Label(grip.centre, said, 15, "ink", bold=True, shift=(0, 22), badge="paper")]
+        if pull.stopped_by:
+            items.append(
+                Label(
+                    grip.centre,
+                    f"stops at {worded(Said(pull.stopped_by), units)}",
+                    11,
+                    "stop",
+                    bold=True,
+                    shift=(0, 40),
+                    badge="paper",
+                )
+            )
+        return Picture((*shown.items, *items))
 
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
-        """Move the tank or a thing by whole millimetres, along the two axes of the view it is dragged in."""
+        """Move the tank or a thing by whole millimetres, along the two axes of the view it is dragged in; or a face of the tank."""
         b = self.bench
+        if tag.startswith("grip:"):
+            self._drag_face(tag, x, y, finished)
+            return
         if self._grabbed is None or self._grabbed[0] != tag:
             self._grabbed = (tag, x, y, b.job.space)
         _, x0, y0, space = self._grabbed
@@ -72,6 +104,24 @@ class SpaceStage(Stage):
         if finished:
             self._grabbed = None
             b.let_go()
+
+    def _drag_face(self, tag: str, x: float, y: float, finished: bool) -> None:
+        """A face goes with the pointer as far as the space lets it."""
+        b = self.bench
+        if self._pulling is None or self._pulling[0] != tag:
+            self._pulling, self._pull = (tag, x, y, b.evaluation), None
+        _, x0, y0, start = self._pulling
+        _, view, name = tag.split(":", 2)
+        way = next((g.way for g in start.job.tank.grips(start.results.shell) if g.name == name), None)
+        if way is None:
+            return
+        by = float(round(float(VIEWS[view].shift(x - x0, y - y0) @ way)))
+        self._pull = pulled(start, name, by, self._pull)
+        b.edit(self._pull.changes, f"drag the {name}", f"drag the {name}")
+        if finished:
+            self._pulling = self._pull = None
+            b.let_go()
+            b.lit_changed.emit()
 
     def show(self) -> Show:
         """The tank in its space."""

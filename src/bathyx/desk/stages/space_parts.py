@@ -20,8 +20,9 @@ from PyQt6.QtWidgets import (
 
 from bathyx.core.formula import Figure
 from bathyx.core.space import MeasuredBox, StationSpace
+from bathyx.core.space.obstacles import SolidObstacle
 from bathyx.core.space.reconcile import CORNERS, title_of
-from bathyx.core.space.said import HOW, table_of, text_of_things, things_of
+from bathyx.core.space.said import HOW, parts_of, table_of, text_of, text_of_things
 from bathyx.core.units import Reading
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, words
@@ -50,9 +51,12 @@ class SpaceParts(QWidget):
         column.addLayout(self._holder)
         column.addWidget(words("In the space", "head"))
         column.addWidget(
-            words("What stands there, or room to keep for a spanner, a hose or a lid; one a line:", "quiet")
+            words(
+                "Ledges and chamfers of the hole, what stands there, room for a spanner or a sender, foam; one a line:",
+                "quiet",
+            )
         )
-        self.things = Lines(bench, "obstacles", HOW, self._things, self._take_things, 84)
+        self.things = Lines(bench, "obstacles", HOW, self._things, self._take_things, 84, self._read_solids)
         column.addWidget(self.things)
         self._made_for: tuple[object, ...] = ()
         self._parts: list[Any] = []
@@ -66,7 +70,10 @@ class SpaceParts(QWidget):
             return
         shared = {
             "clearance": space.clearance.model_dump(),
-            "obstacles": [o.model_dump(mode="json") for o in space.obstacles],
+            **{
+                name: [part.model_dump(mode="json") for part in getattr(space, name)]
+                for name in ("obstacles", "reaches", "layers")
+            },
         }
         if isinstance(space, MeasuredBox):
             low, high = space.cavity.bounds
@@ -88,10 +95,31 @@ class SpaceParts(QWidget):
         self.bench.edit({"space": sizes | shared}, "measured as a box")
 
     def _things(self) -> str:
-        return text_of_things(self.bench.job.space.obstacles)
+        return text_of(self.bench.job.space)
 
     def _take_things(self, text: str) -> str:
-        return self.bench.try_edit({"space.obstacles": things_of(text)}, "what stands in the space")
+        return self.bench.try_edit(
+            {f"space.{name}": rows for name, rows in self._sorted(text).items()}, "what stands in the space"
+        )
+
+    def _read_solids(self) -> str | None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read what stands there", "", "Meshes (*.stl *.obj *.ply)")
+        return self.with_solids(Path(name)) if name else None
+
+    def with_solids(self, path: Path) -> str | None:
+        """The lines with those of a mesh behind them; its unit is asked for."""
+        from bathyx.files.scans import UNITS, solids_of
+
+        said = f"{path.name} does not say its unit; its axes are the space's:"
+        unit, taken = QInputDialog.getItem(self, "Unit of the mesh", said, list(UNITS), 0, False)
+        if not taken:
+            return None
+        rows = solids_of(path, unit)
+        solids = [SolidObstacle.model_validate(row) for row in rows]
+        return "\n".join(filter(None, [self.things.edit.toPlainText().rstrip(), text_of_things(solids)]))
+
+    def _sorted(self, text: str) -> dict[str, list[dict[str, Any]]]:
+        return parts_of(text, box=isinstance(self.bench.job.space, MeasuredBox))
 
     def refresh(self) -> None:
         """Make the parts anew where the kind has changed; show the values."""

@@ -32,7 +32,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "warn",
         f"Standing {words} the highest vent is under at {litres(room)}; grown warm the fill is {litres(warm)}: "
         f"{litres(spilled)} is pushed out through it",
-        f"{LEANING.expression.split('; ')[-1]}; vents at both ends, or less in the tank",
+        "what the fill grows to when warm stays below the last vent to go under, level and aslant",
         LEANING.source,
         "inside",
         "",

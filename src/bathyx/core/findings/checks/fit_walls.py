@@ -9,6 +9,7 @@ import numpy as np
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.space.obstacles import Reach
 from bathyx.core.units import mm
 
 MOST_SAID = 4
@@ -16,6 +17,8 @@ MOST_SAID = 4
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """One finding for each wall or thing that is nearer than its clearance; the remedy moves the tank away from it."""
+    names = {f.id for f in job.inside.fittings}
+    yield from (_unknown(job, reach) for reach in job.space.reaches if reach.fitting not in names)
     for near in r.approaches[:MOST_SAID]:
         if near.spare_mm >= -0.05:
             continue
@@ -33,6 +36,21 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"{mm(near.wants_mm)} of air",
             _moved(job, near.at, near.to, near.mm, -near.spare_mm),
         )
+
+
+def _unknown(job: Job, reach: Reach) -> Finding:
+    known = ", ".join(f.id for f in job.inside.fittings) or "none"
+    return Finding(
+        "fit.reach",
+        "warn",
+        f"Room for {reach.name} is kept out of {reach.fitting}, which the tank has not; its fittings: {known}",
+        "room is kept out of a fitting by its name",
+        "the space as measured",
+        "space",
+        "",
+        reach.fitting,
+        "a fitting of the tank",
+    )
 
 
 def _the(name: str) -> str:
