@@ -95,7 +95,8 @@ def test_every_face_of_a_lofted_tank_in_a_hull_goes_out_until_something_is_met()
 
 def test_the_pointer_drags_a_face_and_reads_what_it_is_worth(window, qtbot):
     window.choose(SPACE)
-    window.bench.edit({"space.seat": {"x_mm": 8.0, "y_mm": 12.0, "z_mm": 14.0}, "tank.length_mm": 400.0, "tank.height_mm": 270.0}, "seat")
+    seat = {"x_mm": 8.0, "y_mm": 12.0, "z_mm": 14.0}
+    window.bench.edit({"space.seat": seat, "tank.length_mm": 400.0, "tank.height_mm": 270.0}, "seat")
     window.resize(1280, 800)
     qtbot.wait(50)
     before = window.bench.job

@@ -5,12 +5,14 @@ import time
 import numpy as np
 import pytest
 import trimesh
+from PyQt6.QtWidgets import QComboBox, QPushButton
 
 from bathyx.cli.main import main
 from bathyx.core.job import read_job
 from bathyx.core.space import StationSpace
 from bathyx.errors import Refusal
-from bathyx.files.scans import placed_by_points, read_scan, space_of_scan
+from bathyx.files.scans import Scan, placed_by_points, read_scan, space_of_scan
+from tests.desk.test_parts import SPACE, find
 
 LONG, WIDE, TALL = 2400.0, 1200.0, 600.0
 
@@ -141,3 +143,74 @@ def test_the_command_line_makes_a_job_of_a_scan(tmp_path, capsys):
         != 0
     )
     assert "is no place" in capsys.readouterr().err
+
+
+def test_a_side_place_on_the_left_does_not_turn_the_space_upside_down():
+    points = cloud(2000, 0.0)
+    for side in (1.0, -1.0):
+        placed = placed_by_points(
+            Scan(points, None), np.zeros(3), np.array([900.0, 0, 0]), np.array([0, side * 300.0, 0])
+        )
+        assert placed.points == pytest.approx(points, abs=1e-9)
+
+
+def test_a_scan_is_looked_at_picked_cut_and_kept_with_its_stations(window, qtbot, tmp_path):
+    """On the desk: a cloud in metres, turned by 30°; three picks place it, and its points lie on the walls that come of it."""
+    turn = np.array([[np.cos(0.5), -np.sin(0.5), 0], [np.sin(0.5), np.cos(0.5), 0], [0, 0, 1]])
+    path = tmp_path / "counter.xyz"
+    np.savetxt(path, cloud(15_000, 0.2) @ turn.T / 1000, fmt="%.6f")
+    window.choose(SPACE)
+    find(window, QComboBox, "space kind").parent().choose("stations")
+    parts = window.stage.parts
+    before = window.bench.job
+    assert parts.text_of(path) is None
+    scan = parts.scan
+    qtbot.waitUntil(lambda: scan.points is not None, timeout=60_000)
+    assert 200 < len(scan.points) <= 700
+    window.grab()
+    find(window, QComboBox, "scan unit").setCurrentText("m")
+    place = find(window, QComboBox, "scan place")
+    place.setCurrentIndex(2)
+    place.activated.emit(2)
+    cut = find(window, QPushButton, "cut scan")
+    flat = scan.points @ turn * 1000
+
+    def near(x, y, z):
+        return int(np.argmin(np.linalg.norm(flat - [x, y, z], axis=1)))
+
+    for spot in ((0, 0, 0), (1000, 0, 0), (0, 250, 0)):
+        assert not cut.isEnabled()
+        window.stage.picked(f"spot:{near(*spot)}:above")
+    assert cut.isEnabled()
+    cut.click()
+    qtbot.waitUntil(lambda: not scan.study.running and scan.path is None, timeout=60_000)
+    space = window.bench.job.space
+    assert len(space.stations) == 13
+    half_of, most = space.off_scan_mm
+    assert half_of < 3
+    assert most < 15
+    low, high = space.cavity.bounds
+    assert (high - low)[1] == pytest.approx(WIDE, abs=60)
+    window.grab()
+    assert read_job(window.bench.job.to_json()) == window.bench.job
+    window.bench.undo()
+    assert window.bench.job == before
+    assert parts.text_of(tmp_path / "counter.xyz") is None
+    find(window, QPushButton, "leave scan").click()
+    assert scan.picture() is None
+    assert window.bench.job == before
+
+
+def test_a_scan_that_is_none_is_said_on_the_card(window, qtbot, tmp_path):
+    (tmp_path / "broken.stl").write_bytes(b"solid nothing")
+    window.choose(SPACE)
+    window.stage.card.refresh()
+    scan = window.stage.parts.scan
+    scan.take_up(tmp_path / "broken.stl")
+    qtbot.waitUntil(lambda: not scan.study.running, timeout=60_000)
+    qtbot.wait(10)
+    assert "broken.stl" in scan.said.text()
+    assert not find(window, QPushButton, "cut scan").isEnabled()
+    (tmp_path / "broken.stl").unlink()
+    scan.take_up(tmp_path / "broken.stl")
+    assert "cannot be read" in scan.said.text()

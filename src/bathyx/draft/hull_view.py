@@ -17,7 +17,7 @@ from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, stacke
 
 MOST_LINES = 13
 TINY_MM = 0.05
-SEEN_EDGE_ON = 0.9
+SEEN_EDGE_ON, DOT_SHARE, MOST_PLACES = 0.9, 0.0035, 7
 
 
 @dataclass(frozen=True)
@@ -49,6 +49,28 @@ PLAN = View("plan", 1, 0, "from above, front at the top", -1.0)
 VIEWS = {view.name: view for view in (SIDE, ABOVE, REAR, PLAN)}
 
 
+def scan_view(points: Array, picks: tuple[int, ...] = ()) -> Picture:
+    """Three views of a scan's points (n, 3), each to be picked; those picked are ringed with their number."""
+    reach = DOT_SHARE * float(np.ptp(points, axis=0).max())
+    views = []
+    for view in (SIDE, ABOVE, REAR):
+        flat = view.flat(points)
+        items: list[Item] = [
+            Circle(spot, reach, None, "thin", 0, f"spot:{k}:{view.name}") for k, spot in enumerate(flat)
+        ]
+        for number, k in enumerate(picks, start=1):
+            items.append(Circle(flat[k], 3 * reach, "accent", "lit", 2.0))
+            items.append(Label(flat[k], str(number), 12, "accent", bold=True, shift=(12, 10), badge="paper"))
+        axes = {"side": "x right, z up", "above": "x right, y up", "rear": "y right, z up"}[view.name]
+        low = flat.min(axis=0)
+        items.append(
+            Label(np.array([flat[:, 0].mean(), low[1]]), f"the scan's own axes: {axes}", 9, "quiet", shift=(0, -14))
+        )
+        views.append(Picture(tuple(items)))
+    tall = sum(view.bounds[3] - view.bounds[1] for view in views)
+    return stacked(views, 0.12 * tall)
+
+
 def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
     """The three views. `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them."""
     views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, REAR)]
@@ -66,6 +88,9 @@ def tank_in_space(e: Evaluation) -> Array:
 def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) -> Picture:
     space = e.job.space
     items: list[Item] = [*_walls(space, view)]
+    if isinstance(space, StationSpace):
+        dot = DOT_SHARE * float(np.ptp(np.stack(space.cavity.bounds), axis=0).max())
+        items += [Circle(spot, dot, None, "thin", 0) for spot in view.flat(space.scanned)]
     bad = any(a.spare_mm < -TINY_MM for a in e.results.approaches)
     items.append(
         _outline(tank_in_space(e), view, "stop" if bad else "skin", "stop fill" if bad else "fluid glass", False)
@@ -200,7 +225,7 @@ def _stations(space: MeasuredSpace, units: Family) -> list[Item]:
             shift=(0, -10),
             tag=f"edit:space.stations.{k}.x_mm",
         )
-        for k, s in enumerate(space.stations[:MOST_LINES])
+        for k, s in list(enumerate(space.stations))[:: -(-len(space.stations) // MOST_PLACES)]
     ]
 
 

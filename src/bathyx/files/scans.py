@@ -24,9 +24,9 @@ UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 MESHES, CLOUDS = (".stl", ".obj", ".ply"), (".xyz", ".txt", ".asc", ".pts")
 MOST_BYTES, MOST_POINTS, LEAST_POINTS = 600_000_000, 2_000_000, 200
 STATIONS, HEIGHTS = 13, 15
-MOST_PARTS = 24
+MOST_PARTS, MOST_SHOWN, MOST_LOOKED_AT = 24, 700, 20_000
 SMALLEST_MM, LARGEST_MM = 50.0, 60_000.0
-FLAT_MM = 8.0
+FLAT_MM, UPSIDE_DOWN = 8.0, 0.5
 CUT = formula(
     "space.scan",
     "Station cut from a scan",
@@ -57,6 +57,18 @@ def read_scan(path: Path, unit: str | None) -> Scan:
         raise Refusal(f"{path.name}: a scan does not say its unit; say it: one of {', '.join(UNITS)}")
     if unit not in UNITS:
         raise Refusal(f"no unit {unit!r}; there are {', '.join(UNITS)}")
+    scan = _read(path)
+    points = scan.points * UNITS[unit]
+    size = float(np.ptp(points, axis=0).max())
+    if not SMALLEST_MM <= size <= LARGEST_MM:
+        better = next((u for u, s in UNITS.items() if SMALLEST_MM <= size / UNITS[unit] * s <= 6_000), None)
+        guess = f"; is it in {better}?" if better and better != unit else ""
+        raise Refusal(f"{path.name} would be {size:.4g} mm long in {unit}{guess}")
+    return Scan(points, scan.faces)
+
+
+def _read(path: Path) -> Scan:
+    """The scan in a file in its own unit. Refusal for what is none or is empty."""
     kind = path.suffix.lower()
     if kind not in (*MESHES, *CLOUDS):
         raise Refusal(f"{path.name}: scans are read from {', '.join((*MESHES, *CLOUDS))} files")
@@ -75,12 +87,6 @@ def read_scan(path: Path, unit: str | None) -> Scan:
         raise Refusal(f"{path.name} holds {len(points)} points that can be used; a scan has {LEAST_POINTS} and more")
     if faces is None and len(points) > MOST_POINTS:
         points = points[np.random.default_rng(1).choice(len(points), MOST_POINTS, replace=False)]
-    points = points * UNITS[unit]
-    size = float(np.ptp(points, axis=0).max())
-    if not SMALLEST_MM <= size <= LARGEST_MM:
-        better = next((u for u, s in UNITS.items() if SMALLEST_MM <= size / UNITS[unit] * s <= 6_000), None)
-        guess = f"; is it in {better}?" if better and better != unit else ""
-        raise Refusal(f"{path.name} would be {size:.4g} mm long in {unit}{guess}")
     return Scan(points, faces)
 
 
@@ -128,7 +134,7 @@ def placed_by_points(scan: Scan, origin: Array, along: Array, side: Array) -> Sc
         scan: as read.
         origin: (3,) place that becomes 0.
         along: (3,) a place further along.
-        side: (3,) a place to the right, level with both.
+        side: (3,) a place to the right, level with both; to the left of a scan whose own z is up it serves as well.
 
     Raises:
         Refusal: for three places in a line.
@@ -139,6 +145,8 @@ def placed_by_points(scan: Scan, origin: Array, along: Array, side: Array) -> Sc
     if np.linalg.norm(up) < 1e-6 * np.linalg.norm(x) * max(float(np.linalg.norm(across)), 1e-9) or not x.any():
         raise Refusal("the three places lie in one line; pick one that is well off to the side")
     x, up = x / np.linalg.norm(x), up / np.linalg.norm(up)
+    if up[2] < -UPSIDE_DOWN:  # the place to the side was on the left of a scan whose z is up
+        up = -up
     return scan.turned(np.stack([x, np.cross(up, x), up]), origin)
 
 
@@ -334,6 +342,40 @@ def _patch(points: Array, way: float, reach: float, tall: float) -> float | None
 Place = Literal["as it is", "floor"]
 
 
+def told(points: Array) -> str:
+    """Points (n, 3) mm as the document keeps them: whole millimetres, `x y z` with semicolons between."""
+    return ";".join(f"{x:.0f} {y:.0f} {z:.0f}" for x, y, z in points + 0.0)
+
+
+def thinned(scan: Scan, most: int) -> Array:
+    """(n, 3) of its points, spread evenly: one from each cell of a grid that is made coarser until no more than `most` are left."""
+    points = scan.points if scan.faces is None else _spread(scan)
+    if len(points) > MOST_LOOKED_AT:
+        points = points[np.sort(np.random.default_rng(1).choice(len(points), MOST_LOOKED_AT, replace=False))]
+    low, size = points.min(axis=0), float(np.ptp(points, axis=0).max())
+    cell = size / 60
+    while True:
+        _, first = np.unique(np.floor((points - low) / cell).astype(np.int64), axis=0, return_index=True)
+        if len(first) <= most:
+            return np.asarray(points[np.sort(first)])
+        cell *= 1.06
+
+
+def looked_at(path: Path) -> Array:
+    """(n, 3) points of a scan to be looked at and picked from, in its own unit and axes."""
+    return thinned(_read(path), MOST_SHOWN)
+
+
+def cut_scan(
+    path: Path, unit: str | None, place: Place | tuple[Array, Array, Array] = "as it is", stations: int = STATIONS
+) -> tuple[list[dict[str, Any]], str]:
+    """(stations, the scan's points as the document keeps them) of the scan in a file; arguments as of `space_of_scan`."""
+    scan = placed_scan(path, unit, place)
+    points = thinned(scan, MOST_SHOWN)
+    middle = float(scan.points[:, 1].min() + scan.points[:, 1].max()) / 2
+    return stations_of(scan, stations), told(points - [0.0, middle, 0.0])
+
+
 def space_of_scan(
     path: Path, unit: str | None, place: Place | tuple[Array, Array, Array] = "as it is", stations: int = STATIONS
 ) -> list[dict[str, Any]]:
@@ -345,13 +387,16 @@ def space_of_scan(
         place: with its own axes, by its flat floor, or by three places (3,) in its unit: the origin, one along, one to the right.
         stations: how many.
     """
+    return stations_of(placed_scan(path, unit, place), stations)
+
+
+def placed_scan(path: Path, unit: str | None, place: Place | tuple[Array, Array, Array]) -> Scan:
+    """The scan in a file, in its place, mm; arguments as of `space_of_scan`."""
     scan = read_scan(path, unit)
     if isinstance(place, tuple):
         a, b, c = (np.asarray(spot, float) * UNITS[unit or "mm"] for spot in place)
-        scan = placed_by_points(scan, a, b, c)
-    elif place == "floor":
-        scan = placed_by_floor(scan)
-    return stations_of(scan, stations)
+        return placed_by_points(scan, a, b, c)
+    return placed_by_floor(scan) if place == "floor" else scan
 
 
 def solids_of(path: Path, unit: str | None) -> list[dict[str, Any]]:

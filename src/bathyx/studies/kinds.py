@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Protocol
+from pathlib import Path
+from typing import Any, Literal, Protocol
 
+import numpy as np
 from pydantic import TypeAdapter
 
 from bathyx.core.capacity.attitude_map import AttitudeMap, attitude_map
@@ -69,6 +71,26 @@ class AttitudeInputs:
 
 
 @dataclass(frozen=True)
+class ScanInputs:
+    """A scan's file as it was at `stamp` (bytes, time), its unit and place: `look` only reads it, `points` are three places."""
+
+    path: str
+    stamp: tuple[int, int]
+    unit: str = "mm"
+    place: Literal["look", "as it is", "floor", "points"] = "look"
+    points: tuple[tuple[float, float, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class ScanFound:
+    """Stations as the document has them, and points: of a look in its own unit, else as the document keeps them."""
+
+    stations: tuple[dict[str, Any], ...]
+    scan: str
+    points: tuple[tuple[float, float, float], ...]
+
+
+@dataclass(frozen=True)
 class Proposals:
     """What was found, the largest first."""
 
@@ -109,6 +131,21 @@ def _attitudes(inputs: AttitudeInputs, progress: Progress) -> AttitudeMap | None
     return attitude_map(r.shell, inside, inputs.job.inside.fittings, r.capacity, progress)
 
 
+def _scan(inputs: ScanInputs, progress: Progress) -> ScanFound:
+    from bathyx.files.scans import cut_scan, looked_at  # not at the start: only scans need it
+
+    path = Path(inputs.path)
+    progress(0.1)
+    if inputs.place == "look":
+        return ScanFound((), "", tuple((float(x), float(y), float(z)) for x, y, z in looked_at(path)))
+    if inputs.place == "points":
+        a, b, c = (np.array(spot) for spot in inputs.points)
+        rows, points = cut_scan(path, inputs.unit, (a, b, c))
+    else:
+        rows, points = cut_scan(path, inputs.unit, inputs.place)
+    return ScanFound(tuple(rows), points, ())
+
+
 def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:
     found: list[Proposal] = []
 
@@ -133,6 +170,7 @@ KINDS = {
         Kind("nest", NestInputs, Nest, _nest),
         Kind("design", DesignInputs, Design, _design),
         Kind("propose", ProposeInputs, Proposals, _propose),
+        Kind("scan", ScanInputs, ScanFound, _scan),
         Kind("attitudes", AttitudeInputs, AttitudeMap, _attitudes),
     )
 }

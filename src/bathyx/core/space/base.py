@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 SIDES = ("left", "right", "front", "rear", "below", "above")
-LATER = ("obstacles", "seat", "readings", "slopes", "reaches", "layers", "cuts")
+LATER = ("obstacles", "seat", "readings", "slopes", "reaches", "layers", "cuts", "scan")
 
 
 class Clearance(Frozen):

@@ -64,11 +64,15 @@ class Station(Frozen):
 
 
 class StationSpace(MeasuredSpace):
-    """A hull or a curved bay. `runs`: `fair` curves or `straight` lines between the offsets that were measured."""
+    """A hull or a curved bay. `runs`: `fair` curves or `straight` lines between the offsets that were measured.
+
+    `scan`: points of the scan it was cut from, whole mm, to be looked at beside them.
+    """
 
     kind: Literal["stations"] = "stations"
     stations: tuple[Station, ...] = Field(min_length=2, max_length=200)
     runs: Literal["fair", "straight"] = "fair"
+    scan: str = Field("", max_length=60_000, pattern=r"^(-?\d+ -?\d+ -?\d+(;-?\d+ -?\d+ -?\d+)*)?$")
 
     @model_validator(mode="after")
     def _in_order(self) -> StationSpace:
@@ -80,6 +84,21 @@ class StationSpace(MeasuredSpace):
             if b - a < 1:
                 raise Refusal(f"stations {a:g} and {b:g} mm are less than 1 mm apart; leave one out")
         return self
+
+    @property
+    def scanned(self) -> Array:
+        """(n, 3) points of the scan, mm."""
+        return _points(self.scan)
+
+    @property
+    def off_scan_mm(self) -> tuple[float, float] | None:
+        """(half of the scan's points, all but 5 % of them) lie nearer than this to the walls; None without a scan."""
+        points = self.scanned
+        if not len(points):
+            return None
+        near = np.abs(self.cavity.room_at(points)).min(axis=1)
+        half, most = (float(v) for v in np.quantile(near, (0.5, 0.95)))
+        return half, most
 
     @property
     def cavity(self) -> Cavity:
@@ -95,6 +114,11 @@ class StationSpace(MeasuredSpace):
     def doubt(self) -> tuple[int, Literal["left", "right"], int, Doubt] | None:
         """(station, side, row, by how much) of the offset that breaks fairness most; None where none does or runs are straight."""
         return unfair(self.stations) if self.runs == "fair" else None
+
+
+@lru_cache(maxsize=8)
+def _points(text: str) -> Array:
+    return np.array([spot.split() for spot in text.split(";")], float) if text else np.zeros((0, 3))
 
 
 def _side(station: Station, side: Literal["left", "right"]) -> tuple[Array, Array]:

@@ -35,11 +35,13 @@ class SpaceStage(Stage):
         self.study = KeptStudy("propose", bench.home)
         self.study.done.connect(lambda: self.bench.lit_changed.emit())
         self.study.more.connect(lambda: self.bench.lit_changed.emit())
+        self.scans = KeptStudy("scan", bench.home)
         self.offers: Proposals | None = None
+        self.parts: SpaceParts | None = None
 
     def studies(self) -> tuple[Study | KeptStudy, ...]:
-        """The search for proposals."""
-        return (self.study,)
+        """The search for proposals, and scans that are read."""
+        return (self.study, self.scans)
 
     def tile(self) -> TileData:
         """The least spare that is left round the tank."""
@@ -55,9 +57,19 @@ class SpaceStage(Stage):
 
     def flat(self) -> Picture:
         """Plan and front of a box, three views of another space, with the proposal that is picked."""
+        scan = self.parts.scan.picture() if self.parts is not None else None
+        if scan is not None:
+            return scan
         picked = self.offers.drawn if self.offers is not None else None
         shown = space_view(self.bench.evaluation, self.bench.units, () if picked is None else (picked.outside,))
         return self._at_the_hand(shown)
+
+    def picked(self, tag: str, share: float = 0.5) -> None:
+        """A point of the scan in hand, or anything else."""
+        if tag.startswith("spot:") and self.parts is not None:
+            self.parts.scan.pick(int(tag.split(":")[1]))
+            return
+        super().picked(tag, share)
 
     def _at_the_hand(self, shown: Picture) -> Picture:
         """Litres won or lost, and what stops it, beside the face that is dragged."""
@@ -139,7 +151,8 @@ class SpaceStage(Stage):
         card = Card(b)
         card.head("The space, as measured")
         card.add(words("Front, left and right are the machine's own: stand behind it and look forward.", "quiet"))
-        card.add(SpaceParts(b))
+        self.parts = SpaceParts(b, self.scans)
+        card.add(self.parts)
         card.head("Tanks for this space")
         self.offers = Proposals(b, self.study)
         card.add(self.offers)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
+    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QVBoxLayout,
@@ -25,6 +26,8 @@ from bathyx.core.space.reconcile import CORNERS, title_of
 from bathyx.core.space.said import HOW, parts_of, table_of, text_of, text_of_things
 from bathyx.core.units import Reading
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.space_scan import ScanParts, off_scan
+from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, words
 from bathyx.errors import Refusal
 
@@ -39,9 +42,10 @@ SLOPES = (
 class SpaceParts(QWidget):
     """Readings or stations; made anew when the kind of space or the number of readings changes."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: Bench, scans: KeptStudy) -> None:
         super().__init__()
         self.bench = bench
+        self.scan = ScanParts(bench, scans)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(7)
@@ -49,6 +53,7 @@ class SpaceParts(QWidget):
         column.addWidget(self.kind)
         self._holder = QVBoxLayout()
         column.addLayout(self._holder)
+        column.addWidget(self.scan)
         column.addWidget(words("In the space", "head"))
         column.addWidget(
             words(
@@ -139,7 +144,7 @@ class SpaceParts(QWidget):
             self._parts = []
             (self._make_box if box else self._make_stations)(column)
             self._holder.addWidget(body)
-        for part in (self.kind, self.things, *self._parts):
+        for part in (self.kind, self.things, self.scan, *self._parts):
             part.refresh()
 
     def _add(self, column: QVBoxLayout, widget: QWidget) -> None:
@@ -231,6 +236,7 @@ class SpaceParts(QWidget):
             ),
         )
         self._add(column, Lines(b, "offsets", "x_mm, 0, 100, 200", self._table, self._take_table, 170, self._read_file))
+        self._add(column, OffScan(b))
 
     def _table(self) -> str:
         space = self.bench.job.space
@@ -247,25 +253,30 @@ class SpaceParts(QWidget):
         return self.text_of(Path(name)) if name else None
 
     def text_of(self, path: Path) -> str | None:
-        """The table in a file, or cut from a scan: its unit is asked for, and whether its floor places it."""
+        """The table in a file; a scan is taken up to be placed and cut instead."""
         from bathyx.files import read_text
-        from bathyx.files.scans import UNITS, is_scan, placed_by_floor, read_scan, stations_of
+        from bathyx.files.scans import is_scan
 
         if not is_scan(path):
             return read_text(path)
-        said = f"{path.name} does not say its unit:"
-        unit, taken = QInputDialog.getItem(self, "Unit of the scan", said, list(UNITS), 0, False)
-        if not taken:
-            return None
-        ways = ["as it is: x along, z up", "by its flat floor"]
-        way, taken = QInputDialog.getItem(self, "Place the scan", "Its axes are kept, or turned level:", ways, 0, False)
-        if not taken:
-            return None
-        scan = read_scan(path, unit)
-        if way == ways[1]:
-            scan = placed_by_floor(scan)
-        rows = stations_of(scan)
-        return table_of(StationSpace.model_validate({"kind": "stations", "stations": rows}).stations, long=True)
+        self.scan.take_up(path)
+        return None
+
+
+class OffScan(QLabel):
+    """How near the scan lies to the walls between the stations."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        self.setWordWrap(True)
+        self.setProperty("look", "quiet")
+
+    def refresh(self) -> None:
+        """Say it, or nothing."""
+        space = self.bench.job.space
+        self.setText(off_scan(space, self.bench) if isinstance(space, StationSpace) else "")
+        self.setVisible(bool(self.text()))
 
 
 class Lines(QWidget):
