@@ -93,3 +93,38 @@ def test_the_command_line_makes_one_in_its_hull(tmp_path, capsys):
 def test_what_does_not_lie_in_the_hull_says_why(more, why):
     with pytest.raises(ValueError, match=why):
         tank(**more)
+
+
+def test_a_lid_runs_over_its_edge_all_round_and_old_files_read_the_same():
+    """A wedge's lid is 1,000 × 600: with 30 mm of lap 1,060 × 660, its edge drawn on it."""
+    wedge = hull(lambda x, z: z, [0, 500, 1500], [0, 150, 400], runs="straight")
+    made = IntegralTank(
+        sheet="5083/4", stations=wedge.stations, runs="straight", from_mm=200, to_mm=1200, top_mm=300, lap_mm=30
+    )
+    plain = evaluate(Job(tank=made.model_copy(update={"lap_mm": 0.0}))).results
+    r = evaluate(Job(tank=made)).results
+    lid, was = (next(b for b in x.blanks if b.name == "lid") for x in (r, plain))
+    assert sorted(lid.size_mm) == pytest.approx([s + 60 for s in sorted(was.size_mm)], abs=1e-6)
+    assert lid.outline.area_mm2 == pytest.approx((was.size_mm[0] + 60) * (was.size_mm[1] + 60), rel=1e-6)
+    assert any(m.text == "edge of the hull" for m in lid.marks)
+    assert r.weight.dry.value > plain.weight.dry.value
+    assert "lap_mm" not in json.loads(Job(tank=made.model_copy(update={"lap_mm": 0.0})).to_json())["tank"]
+    assert read_job(Job(tank=made).to_json()).tank == made
+
+
+def test_bilge_water_gets_past_through_a_straight_tube_that_takes_its_volume():
+    e = evaluate(Job(tank=tank()))
+    said = next(f for f in e.findings if f.code == "inside.limber")
+    after = evaluate(said.remedy.apply(e.job))
+    assert not any(f.code == "inside.limber" for f in after.findings)
+    tubes = [f for f in after.job.inside.fittings if f.kind == "limber"]
+    assert len(tubes) == 2
+    a, b = (after.results.shell.by_id[f.face].place(f.u_mm, f.v_mm) for f in tubes)
+    assert (b - a)[1:] == pytest.approx([0, 0], abs=0.2)
+    taken = e.results.capacity.net.value - after.results.capacity.net.value
+    assert taken == pytest.approx(math.pi / 4 * 38**2 * 1000 / 1e6, rel=1e-3)
+    assert after.results.weight.dry.value > e.results.weight.dry.value
+    for name in ("front bulkhead", "rear bulkhead"):
+        assert any(h.diameter_mm == 38 for h in next(x for x in after.results.blanks if x.name == name).holes)
+    moved = after.job.edited("inside.fittings.1.v_mm", tubes[1].v_mm + 60)
+    assert any("out of line" in f.message for f in evaluate(moved).findings)

@@ -22,7 +22,7 @@ from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.memory import Answers, Chain, digest, store_of
 from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.blanks import baffle_blanks, shell_blanks
+from bathyx.core.sheet.blanks import Named, baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup import BendRule, EdgeRole, bend_rule, plan_of, roles_of
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import MeasuredSpace, Room
@@ -181,8 +181,9 @@ def _eased(roles: tuple[EdgeRole, ...], rule: BendRule) -> tuple[tuple[str, floa
     return tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
 
 
-def _names(plan: MakeUpPlan, tank: TankFamily, thickness_mm: float) -> tuple[str, tuple[str, ...], str]:
-    return plan.whole, tank.main_faces, f"{plan.bought} × {thickness_mm:g}" if plan.bought else ""
+def _names(plan: MakeUpPlan, tank: TankFamily, thickness_mm: float) -> Named:
+    bought = f"{plan.bought} × {thickness_mm:g}" if plan.bought else ""
+    return Named(plan.whole, tank.main_faces, bought, plan.laps)
 
 
 def _blanks(shell_blanks: tuple[Blank, ...], baffle_blanks: tuple[Blank, ...]) -> tuple[Blank, ...]:

@@ -18,7 +18,7 @@ from bathyx.core.geometry.dip import DIP, DipCurve, combined, dip_curve, prism, 
 from bathyx.core.geometry.pools import POOLS, Drained, Left, is_convex
 from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Shell, facets_of, turned
 from bathyx.core.inside.baffles import AXIS_INDEX, Plate
-from bathyx.core.inside.fittings import Fitting, balance_pipes, inlets
+from bathyx.core.inside.fittings import Fitting, balance_pipes, inlets, limber_tubes
 from bathyx.core.material import fluid
 from bathyx.core.memory import remembered
 from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
@@ -116,7 +116,7 @@ def displaced(
     thickness_mm: float,
     rule: BendRule,
 ) -> Displaced:
-    """Baffle metal, rounding of bends (a loss inside, a gain where reflex), and pickup tubes.
+    """Baffle metal, rounding of bends (a loss inside, a gain where reflex), pickup tubes, and tubes that run through.
 
     Args:
         shell: the inside.
@@ -147,6 +147,10 @@ def displaced(
         top = shell.by_id[fitting.face].place(fitting.u_mm, fitting.v_mm)
         if top[2] - inlet[2] > 1:
             small.append((inlet, top, tube_wall_mm2(fitting.hole_mm) * float(top[2] - inlet[2])))
+    for fitting, a, b in limber_tubes(shell, fittings):
+        r = fitting.hole_mm / 2
+        down = np.array([0.0, 0.0, r])
+        small.append((np.minimum(a, b) - down, np.maximum(a, b) + down, math.pi * r * r * float(np.linalg.norm(b - a))))
     return Displaced(solids, tuple(small))
 
 

@@ -14,7 +14,7 @@ from bathyx.core.memory import remembered
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
-FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection", "balance"]
+FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection", "balance", "limber"]
 
 
 @dataclass(frozen=True)
@@ -39,6 +39,7 @@ USES: dict[str, FittingUse] = {
     "inspection": FittingUse(
         "Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice", 0.6
     ),
+    "limber": FittingUse("Limber tube", 38, 0, 0, "bilge water runs through; 32 to 50 mm, from memory", 0.0),
     "balance": FittingUse("Balance pipe", 22, 6, 42, "bore of 20 mm and more between two lobes, common practice", 0.15),
 }
 
@@ -135,6 +136,13 @@ def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, 
             inlet[2] = floor_below(shell, spot[0], spot[1]) + fitting.floor_clear_mm
         found.append((fitting, inlet))
     return tuple(found)
+
+
+@remembered()
+def limber_tubes(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, Array, Array], ...]:
+    """(fitting, end (3,), end (3,)) of each tube that runs through the tank: limbers in pairs, in the order they stand in."""
+    spots = [(f, spot) for f in fittings if f.kind == "limber" and (spot := seat(shell, f)) is not None]
+    return tuple((f, a, b) for (f, a), (_, b) in zip(spots[0::2], spots[1::2], strict=False))
 
 
 @remembered()

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
+from shapely.geometry import Polygon
 
-from bathyx.core.geometry.outline import polygon_area
+from bathyx.core.geometry.outline import Outline, polygon_area
 from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, covers, cross, facets_of
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, Plate
@@ -17,6 +19,19 @@ from bathyx.core.sheet.lay import Lay
 from bathyx.core.sheet.makeup import BendRule, EdgeRole
 from bathyx.core.sheet.unfold import FlatPiece, unfold
 
+
+@dataclass(frozen=True)
+class Named:
+    """What pieces are called: `whole` one that holds the ring, `main` faces that name the others; `bought`: what the ring is cut
+    from; `laps`: (face, mm) that runs over past its edges."""
+
+    whole: str = "wrap"
+    main: tuple[str, ...] = ()
+    bought: str = ""
+    laps: tuple[tuple[str, float], ...] = ()
+
+
+NAMED = Named()
 BEVELS = (0.05, 0.2, 0.35, 0.65, 0.8, 0.95)
 
 
@@ -41,7 +56,7 @@ def shell_blanks(
     fittings: tuple[Fitting, ...],
     baffles: tuple[Baffle, ...],
     base: Shell,
-    names: tuple[str, tuple[str, ...], str] = ("wrap", (), ""),
+    names: Named = NAMED,
 ) -> tuple[Blank, ...]:
     """Blanks of a shell.
 
@@ -53,7 +68,7 @@ def shell_blanks(
         fittings: holes, placed on the `base` shell.
         baffles: marked where they cross.
         base: the inside without the split.
-        names: of a piece that holds the whole ring, the faces that name the others, and what the ring is bought as.
+        names: what pieces are called and bought as, and which run over.
     """
     found = []
     seated = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
@@ -78,18 +93,26 @@ def shell_blanks(
             if not piece.rolled:
                 middle = lay.point(face.centroid)
                 marks.append(Mark(middle, middle, face_id))
+        outline, lap = piece.outline, max((mm for face, mm in names.laps if face in piece.lays), default=0.0)
+        if lap > 0:
+            edge = outline.faceted
+            marks += [
+                Mark(a, b, "edge of the hull" if k == 0 else "")
+                for k, (a, b) in enumerate(zip(edge, np.roll(edge, -1, axis=0), strict=True))
+            ]
+            outline = _lapped(edge, lap)
         found.append(
             settled(
                 Blank(
                     _name(piece, shell, names),
                     thickness_mm,
-                    piece.outline,
+                    outline,
                     tuple(holes),
                     piece.bends,
                     (*marks, *piece.marks),
                     tuple(piece.lays),
                     "bought" if piece.bought else "shell",
-                    names[2] if piece.bought else "",
+                    names.bought if piece.bought else "",
                 )
             )
         )
@@ -115,9 +138,17 @@ def baffle_blanks(plates: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank
     )
 
 
-def _name(piece: FlatPiece, shell: Shell, names: tuple[str, tuple[str, ...], str]) -> str:
+def _lapped(edge: Array, lap_mm: float) -> Outline:
+    """(n, 2) an outline run over by `lap_mm` all round, corners kept sharp."""
+    wide = Polygon(edge).buffer(lap_mm, join_style="mitre", mitre_limit=2.0)
+    ring = np.array(wide.exterior.coords)[:-1]
+    ring = ring if polygon_area(ring) > 0 else ring[::-1]
+    return Outline(ring, np.zeros(len(ring)))
+
+
+def _name(piece: FlatPiece, shell: Shell, names: Named) -> str:
     faces = list(piece.lays)
-    whole, main, _ = names
+    whole, main = names.whole, names.main
     parents = {face.split(":")[0] for face in faces}
     body = piece.rolled and whole == "body" and shell.by_id[faces[0]].role in ("wall", "floor", "roof")
     ring = {f.parent for f in shell.faces if f.role not in ("end", "sump")}

@@ -86,7 +86,8 @@ class Setting:
 class MakeUpPlan:
     """How a school makes a family: the face split for a seam on its flat, the ring faces that a seam follows (None: every
     one), what laps over at the ends, and the name of a piece that holds the whole ring. `bought`: what the ring is cut
-    from where it comes as a closed section, without a seam. `welded`: pairs of faces that a seam runs between besides."""
+    from where it comes as a closed section, without a seam. `welded`: pairs of faces that a seam runs between besides.
+    `laps`: (face, mm) of a lid that runs over past its edges."""
 
     split: str | None = None
     seams_after: tuple[str, ...] | None = None
@@ -94,6 +95,7 @@ class MakeUpPlan:
     whole: str = "wrap"
     bought: str = ""
     welded: tuple[tuple[str, str], ...] = ()
+    laps: tuple[tuple[str, float], ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

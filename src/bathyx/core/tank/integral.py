@@ -31,6 +31,7 @@ class IntegralTank(TankFamily):
     from_mm: float = size("Front bulkhead at", least=FAR, most=-FAR)
     to_mm: float = size("Rear bulkhead at", least=FAR, most=-FAR)
     top_mm: float = size("Lid at the height", least=FAR, most=-FAR)
+    lap_mm: float = size("Lid runs over by", least=-0.001, most=200, default=0.0)
     runs: Literal["fair", "straight"] = "fair"
     stations: tuple[Station, ...] = Field(min_length=2, max_length=200)
 
@@ -82,6 +83,15 @@ class IntegralTank(TankFamily):
             mine = faces_volume_mm3(_closed(grid - grid.reshape(-1, 3).min(axis=0)))
             grid[..., 1] *= part.volume_mm3 / mine
         return grid
+
+    def plan(self, school: str) -> MakeUpPlan | None:
+        """Plates; the lid may run over onto cleats and bulkhead flanges."""
+        laps = (("lid", self.lap_mm),) if self.lap_mm > 0 else ()
+        return MakeUpPlan(laps=laps) if school in self.plans else None
+
+    def written(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Without a lap where there is none, so that what was frozen before reads the same."""
+        return {name: v for name, v in super().written(document).items() if name != "lap_mm" or v}
 
     def faces(self, split: str | None = None) -> list[Face]:
         """The hull, the lid, the two bulkheads."""
