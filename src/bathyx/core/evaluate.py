@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from bathyx.core.capacity.capacity import Capacity, capacity
+from bathyx.core.capacity.pair import pair
 from bathyx.core.capacity.weight import weigh
 from bathyx.core.findings import ORDER, Finding, Remedy, findings_of
 from bathyx.core.formula import Figure, formula
@@ -28,11 +29,12 @@ from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach
-from bathyx.core.space.touch import NEAREST, Approach, approaches
+from bathyx.core.space.touch import NEAREST, Approach, apart, approaches
 from bathyx.core.strength.loads import Service
 from bathyx.core.strength.panels import strength
 from bathyx.core.tank.families import litres_per_mm
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
+from bathyx.core.tank.second import SecondTank
 from bathyx.core.units import kilos, mm
 from bathyx.errors import Refusal
 
@@ -214,6 +216,18 @@ def _approaches(
     return tuple(sorted([*found, *(r for r in reaches if r is not None)], key=lambda a: a.spare_mm))
 
 
+def _second_near(space: MeasuredSpace, shell: Shell, thickness_mm: float, second: SecondTank | None) -> Approach | None:
+    """What the second tank is nearest to, the first tank included; None where it has no place in the space."""
+    if second is None or second.seat is None:
+        return None
+    skin = outside_of(second.tank.shell(), sheet(second.tank.sheet).thickness_mm)
+    seat = np.array([second.seat.x_mm, second.seat.y_mm, second.seat.z_mm])
+    skin = skin + (seat - skin.reshape(-1, 3).min(axis=0))
+    first = outside_of(shell, thickness_mm)
+    near = apart(skin, first + (space.seated() - first.reshape(-1, 3).min(axis=0)))
+    return min((near, *approaches(space, skin)), key=lambda a: a.spare_mm)
+
+
 def _reach(
     space: MeasuredSpace, reach: Reach, shell: Shell, fittings: tuple[Fitting, ...], thickness_mm: float, shift: Any
 ) -> Approach | None:
@@ -258,6 +272,7 @@ for _name, _take in {
     "demand": lambda job: job.brief.demand,
     "space": lambda job: job.space,
     "pressure_kpa": lambda job: _test_kpa(job),
+    "second": lambda job: job.second,
     "tested_full": lambda job: job.proving.tested_full,
 }.items():
     CHAIN.part(_name, _take)
@@ -282,12 +297,14 @@ CHAIN.step("baffle_blanks", baffle_blanks)
 CHAIN.step("blanks", _blanks)
 CHAIN.step("seams", seam_list, shell="panelled")
 CHAIN.step("capacity", capacity)
+CHAIN.step("pair", pair)
 CHAIN.step("weight", weigh)
 CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)
 CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
 CHAIN.step("approaches", _approaches)
+CHAIN.step("second_near", _second_near)
 CHAIN.step("spare", lambda room, outside, tank, approaches: _spare(room, outside, tank, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))

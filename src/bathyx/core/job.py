@@ -20,6 +20,7 @@ from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.space.box import MeasuredBox
 from bathyx.core.space.spaces import Space
 from bathyx.core.tank.families import Tank
+from bathyx.core.tank.second import SecondTank
 from bathyx.core.units import Reading
 from bathyx.core.units.frozen import Frozen, checked
 from bathyx.errors import Refusal
@@ -50,6 +51,7 @@ class Job(Frozen):
     makeup: MakeUp = MakeUp()
     inside: Inside = Inside()
     proving: ProvingPlan = ProvingPlan()
+    second: SecondTank | None = None
 
     def edited(self, path: str, value: Any) -> Job:
         """A Job with the value at dotted `path` replaced (list items by index). JobError says what would be right."""
@@ -89,7 +91,27 @@ class Job(Frozen):
         document["brief"] = self.brief.written(document["brief"])
         document["tank"] = self.tank.written(document["tank"])
         document["space"] = self.space.written(document["space"])
+        if self.second is None:
+            del document["second"]
+        else:
+            document["second"]["tank"] = self.second.tank.written(document["second"]["tank"])
         return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def own_job(job: Job) -> Job:
+    """The second tank as a job of its own, to be built and proven: in the same space, with the first as what stands there."""
+    if job.second is None:
+        raise JobError("this job has no second tank")
+    seat = None if job.second.seat is None else job.second.seat.model_dump()
+    half = {"kind": "capacity", "litres": round(0.85 * job.second.tank.volume_mm3() / 1e6, 1)}
+    return Job(uid=_new_uid(), maker=job.maker, brief=job.brief, space=job.space, tank=job.second.tank).edited_many(
+        {
+            "brief.name": f"{job.brief.name}, {job.second.name}"[:120],
+            "brief.demand": half,
+            "space.seat": seat,
+            "makeup.school": job.second.tank.schools()[0],
+        }
+    )
 
 
 def _plain(value: Any) -> Any:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bathyx.core.capacity.capacity import Capacity
+from bathyx.core.capacity.pair import Pair
 from bathyx.core.capacity.weight import Weight
 from bathyx.core.formula import Figure
 from bathyx.core.geometry.shell import Shell
@@ -54,6 +55,8 @@ class Results:
     spare: Figure
     longest_bay: Figure
     weld: Figure
+    pair: Pair | None
+    second_near: Approach | None
 
     @property
     def weld_length_mm(self) -> float:

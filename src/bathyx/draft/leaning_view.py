@@ -53,7 +53,7 @@ def _cut(e: Evaluation, now: Leaning, view: str) -> Picture:
         Poly(placed(outline), "ink", "paper", 1.0),
     ]
     normal, level = now.up[[axis, 2]], now.level_mm - now.up[across] * middle
-    for wet in _under(outline, normal, level):
+    for wet in below(outline, normal, level):
         items.append(Poly(placed(wet), "fluid line", "fluid", 1.0))
     items += _spots(e, now, axis, placed)
     foot = float(placed(outline)[:, 1].min())
@@ -62,7 +62,7 @@ def _cut(e: Evaluation, now: Leaning, view: str) -> Picture:
     return Picture(tuple(items))
 
 
-def _under(outline: Array, normal: Array, level: float) -> list[Array]:
+def below(outline: Array, normal: Array, level: float) -> list[Array]:
     """What of an outline lies below the surface normal·p = level."""
     long = float(np.linalg.norm(normal))
     if long < 1e-9:

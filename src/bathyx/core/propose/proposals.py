@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, partial
 from typing import Any, Literal
 
@@ -25,12 +25,13 @@ from bathyx.core.tank.families import FAMILIES
 from bathyx.core.units.frozen import checked
 from bathyx.errors import Refusal
 
-Kind = Literal["box", "panels", "rolled", "saddle"]
+Kind = Literal["box", "panels", "rolled", "saddle", "two"]
 KINDS: dict[Kind, str] = {
     "box": "Largest box",
     "panels": "Flat panels",
     "rolled": "Round body, lying",
     "saddle": "Saddle over what runs through",
+    "two": "Two tanks either side",
 }
 PROPOSAL = formula(
     "propose.largest",
@@ -64,20 +65,30 @@ class Proposal:
     panels: int
     touches: tuple[str, ...]
     spare_mm: float
+    second: dict[str, Any] | None = None
 
     @property
     def changes(self) -> dict[str, Any]:
         """What it edits in the job."""
-        return {"tank": self.tank, "space.seat": self.seat, "makeup.school": self.school, "makeup.edges": []}
+        own = {"tank": self.tank, "space.seat": self.seat, "makeup.school": self.school, "makeup.edges": []}
+        return own if self.second is None else own | {"second": self.second}
 
     @cached_property
     def outside(self) -> Array:
         """Triangles (k, 3, 3) of its outside where it sits in the space."""
-        tank = checked(FAMILIES[self.tank["family"]], self.tank)
-        skin = outside_of(tank.shell(), sheet(tank.sheet).thickness_mm)
-        seat = np.array([self.seat["x_mm"], self.seat["y_mm"], self.seat["z_mm"]])
-        placed: Array = skin + (seat - skin.reshape(-1, 3).min(axis=0))
-        return placed
+        placed = _placed(self.tank, self.seat)
+        return (
+            placed
+            if self.second is None
+            else np.concatenate([placed, _placed(self.second["tank"], self.second["seat"])])
+        )
+
+
+def _placed(document: dict[str, Any], seat: dict[str, float]) -> Array:
+    tank = checked(FAMILIES[document["family"]], document)
+    skin = outside_of(tank.shell(), sheet(tank.sheet).thickness_mm)
+    placed: Array = skin + (np.array([seat["x_mm"], seat["y_mm"], seat["z_mm"]]) - skin.reshape(-1, 3).min(axis=0))
+    return placed
 
 
 def gross_for(results: Results) -> float:
@@ -89,7 +100,7 @@ def gross_for(results: Results) -> float:
 
 def propose(
     job: Job,
-    kinds: tuple[Kind, ...] = ("box", "panels", "rolled", "saddle"),
+    kinds: tuple[Kind, ...] = ("box", "panels", "rolled", "saddle", "two"),
     panels: tuple[int, ...] = (6, 8),
     litres: float | None = None,
     seed: int = 1,
@@ -157,6 +168,8 @@ class _Search:
             return None if drum is None else self._clear(lambda by: self._drum(drum.drawn_in(by)))
         if kind == "saddle":
             return self._saddle()
+        if kind == "two":
+            return self._two()
         prism = largest(self.inner, self.low, self.high, panels - 2, self.t, self.keeps, go_on, self.seed)
         return None if prism is None else self._panels(prism, panels)
 
@@ -257,6 +270,61 @@ class _Search:
         seat = np.array([middle - long / 2 - t, drum.y - r - t, drum.z - r - t])
         return self._worked_out("rolled", f"round body of {2 * r:g} mm, lying", tank, seat, "rolled", 3)
 
+    def _two(self) -> Proposal | None:
+        """A box on either side of a thing, along or across: the second joined to the first."""
+        best: Proposal | None = None
+        for thing in self.job.space.things:
+            low, high = thing.hull().min(axis=0), thing.hull().max(axis=0)
+            keep = thing.clearance_mm + CRUMB_MM
+            for axis in (0, 1):
+                before = self.inner.cut(axis, float(low[axis]) - keep, False)
+                after = self.inner.cut(axis, float(high[axis]) + keep, True)
+                if before is None or after is None:
+                    continue
+                made = self._clear(partial(self._beside, (before, after)))
+                if made is not None and (best is None or made.gross_l > best.gross_l):
+                    best = made
+        return best
+
+    def _beside(self, parts: tuple[Cavity, Cavity], by: float) -> Proposal | None:
+        """A box in each part, drawn in by `by`; None where one of them has no room."""
+        found = [largest_clear_box(part, self.job.space.things) for part in parts]
+        boxes = sorted(((a + by, b - by) for a, b in found), key=lambda box: -float(np.prod(box[1] - box[0])))
+        if any(float((b - a).min()) < 2 * self.t + 20 for a, b in boxes):
+            return None
+        made = []
+        whole = sum(float(np.prod(high - low - 2 * self.t)) for low, high in boxes) / 1e6
+        share = 1.0 if self.litres is None else min(1.0, self.litres / whole)
+        for low, high in boxes:
+            sizes = [math.floor(float(v) * 10) / 10 for v in high - low - 2 * self.t]
+            sizes[0] = math.ceil(max(sizes[0] * share, 2 * self.t + 20) * 10) / 10 if share < 1 else sizes[0]
+            tank: dict[str, Any] = {"family": "profile", "sheet": self.job.tank.sheet}
+            tank |= dict(zip(("length_mm", "width_mm", "height_mm"), sizes, strict=True))
+            middle = (low + high) / 2
+            outside = np.array(sizes) + 2 * self.t
+            seat = (float(middle[0] - outside[0] / 2), float(middle[1] - outside[1] / 2), float(low[2]))
+            made.append((tank, dict(zip(("x_mm", "y_mm", "z_mm"), seat, strict=True))))
+        (first, place), (tank, other) = made
+        spot = np.array([place["x_mm"], place["y_mm"], place["z_mm"]])
+        main = self._worked_out("two", "two boxes, one either side", first, spot, "plates", 12)
+        if main is None:
+            return None
+        second = self._worked_out(
+            "two", "the other", tank, np.array([other["x_mm"], other["y_mm"], other["z_mm"]]), "plates", 6
+        )
+        if second is None:
+            return None
+        return replace(
+            main,
+            second={"tank": tank, "seat": other},
+            gross_l=main.gross_l + second.gross_l,
+            share=main.share + second.share,
+            dry_kg=main.dry_kg + second.dry_kg,
+            weld_mm=main.weld_mm + second.weld_mm,
+            touches=tuple(dict.fromkeys((*main.touches, *second.touches))),
+            spare_mm=min(main.spare_mm, second.spare_mm),
+        )
+
     def _saddle(self) -> Proposal | None:
         """A box over a tube or beam that runs the length of the space near its floor."""
         best: Proposal | None = None
@@ -331,7 +399,14 @@ class _Search:
 
     def _results(self, tank: dict[str, Any], seat: dict[str, float], school: str) -> Results:
         """A bare tank: the fittings of the job belong to faces that it may not have."""
-        bare = {"tank": tank, "space.seat": seat, "makeup.school": school, "makeup.edges": [], "inside.fittings": []}
+        bare: dict[str, Any] = {
+            "tank": tank,
+            "space.seat": seat,
+            "makeup.school": school,
+            "makeup.edges": [],
+            "inside.fittings": [],
+            "second": None,
+        }
         job = self.job.edited_many(bare)
         return results_of(job.model_copy(update={"uid": f"proposal of {self.job.uid}"[:64]}))
 

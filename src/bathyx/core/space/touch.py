@@ -79,6 +79,21 @@ def approaches(space: MeasuredSpace, skin: Array) -> tuple[Approach, ...]:
     return tuple(sorted(found, key=lambda a: a.spare_mm))
 
 
+def apart(skin: Array, other: Array, what: str = "the first tank", wants_mm: float = 6.0) -> Approach:
+    """The nearest approach of one tank's outside to another's; −1 mm where one stands in the other.
+
+    Args:
+        skin: triangles (k, 3, 3), mm.
+        other: triangles (m, 3, 3), mm.
+        what: the other is called.
+        wants_mm: of air between.
+    """
+    mm, at, to = _distance(_model(skin), _model(other))
+    if mm <= TINY_MM or _holds(skin, other[0, 0]) or _holds(other, skin[0, 0]):
+        return Approach(what, -1.0, wants_mm, at, to)
+    return Approach(what, mm, wants_mm, at, to)
+
+
 @remembered(6)
 def _wall(cavity: Cavity, name: str) -> Any:
     return _model(cavity.mesh[name])

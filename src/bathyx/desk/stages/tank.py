@@ -11,6 +11,7 @@ from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.shape import Shape
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.stages.tank_second import Second
 from bathyx.desk.stages.tank_use import InUse
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
@@ -114,6 +115,9 @@ class TankStage(Stage):
         card.head("In use")
         self.use = InUse(b, self._use_changed)
         card.add(self.use)
+        card.head("A second tank")
+        card.add(Second(b))
+        card.head("Shape")
         card.add(Shape(b))
         card.head("Sheet")
         card.add(

@@ -16,11 +16,12 @@ from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import Field, Tick, button, words
 from bathyx.draft.charts import filling_chart
 from bathyx.draft.leaning_view import leaning_view
+from bathyx.draft.pair_view import pair_view
 from bathyx.draft.picture import Picture
 from bathyx.errors import Refusal
 
-WAYS = {"slope": "On a slope", "map": "Usable on every slope", "filling": "Weight as it fills"}
-NAMES = {"slope": "show slope", "map": "map attitudes", "filling": "show filling"}
+WAYS = {"slope": "On a slope", "map": "Usable on every slope", "filling": "Weight as it fills", "pair": "Both tanks"}
+NAMES = {"slope": "show slope", "map": "map attitudes", "filling": "show filling", "pair": "show pair"}
 STANCES = (
     ("trim_deg", "Front up", 45, 1.0, "°"),
     ("heel_deg", "Right end up", 45, 1.0, "°"),
@@ -46,6 +47,7 @@ class InUse(QWidget):
         first.addWidget(self.buttons["filling"])
         column.addLayout(first)
         column.addWidget(self.buttons["map"])
+        column.addWidget(self.buttons["pair"])
         self.told = words("", "quiet")
         column.addWidget(self.told)
         self.sliders = QWidget()
@@ -103,6 +105,9 @@ class InUse(QWidget):
         """What is there to be set, and what each button says."""
         for way, text in WAYS.items():
             self.buttons[way].setText("Show the tank" if self.shown == way else text)
+        if self.bench.job.second is None and self.shown == "pair":
+            self.shown = ""
+        self.buttons["pair"].setVisible(self.bench.job.second is not None)
         self.sliders.setVisible(self.shown == "slope")
         self.limit.setVisible(self.shown == "filling")
         self.limit.refresh()
@@ -122,6 +127,8 @@ class InUse(QWidget):
             r = e.results
             most = e.job.brief.most_kg
             return filling_chart(filling(r.shell, r.capacity, r.weight, r.fluid, most), most, units)
+        if self.shown == "pair" and e.results.pair is not None:
+            return pair_view(e, units)
         if self.shown != "slope":
             return None
         now = leaning_of(e, self.stance, self.share)
