@@ -310,3 +310,15 @@ def test_a_tilt_past_what_a_tank_stands_at_is_refused(capsys, tmp_path):
     sizes = ("--length-mm", "400", "--width-mm", "300", "--height-mm", "200", "--sheet", "304/2")
     assert run(capsys, "new", *sizes, path)[0] == 0
     assert "at most 60 degrees" in run(capsys, "figures", path, "--pitch", "91")[2]
+
+
+def test_values_that_begin_with_a_minus_are_values():
+    """A key is any text, a place may lie below zero: neither is an option."""
+    from bathyx.cli.main import _parser, _values
+
+    argv = _values(["space", "a.stl", "--points", "0,0,0", "-12.5,3,0", "0,-4,0", "--out", "x.json"])
+    assert [p.strip() for p in _parser(argv).parse_args(argv).points] == ["0,0,0", "-12.5,3,0", "0,-4,0"]
+    argv = _values(["check-paper", "text", "--public", "-Abc_def"])
+    assert _parser(argv).parse_args(argv).public == "-Abc_def"
+    argv = _values(["figures", "a.json", "--pitch", "-4"])
+    assert _parser(argv).parse_args(argv).pitch == -4

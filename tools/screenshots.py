@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 import socket
 import sys
@@ -12,6 +11,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from bathyx.demo import jobs
@@ -66,11 +66,13 @@ def main(folder: Path) -> None:
                 window.grab().save(str(folder / "weld-log.png"))
                 bench.open(Path(home) / "jobs" / "trolley.bathyx.json")
         others(window, settle, folder, Path(home))
+        trolley = bench.path
+        in_use(window, settle, folder, Path(home))
+        bench.open(trolley)
         window.show_shelf()
         settle(lambda: not window.shelf.reading and not window.shelf._waiting, 20)
         settle()
         window.grab().save(str(folder / "shelf.png"))
-        two_versions(window, settle, folder)
         window.choose(2)
         window.turn_theme()
         bench.turn_units()
@@ -80,27 +82,17 @@ def main(folder: Path) -> None:
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
-    """Other families: the sawmill's rolled reservoir, the vineyard saddle without its pipe, a cone; spaces that are no boxes."""
+    """The sawmill's rolled reservoir; spaces that are no boxes."""
     bench = window.bench
     first = bench.path
 
-    def shot(name: str, stage: int, job: str, changes: dict | None = None, blank: str = "") -> None:
+    def shot(name: str, stage: int, job: str) -> None:
         bench.open(home / "jobs" / f"{job}.bathyx.json")
-        if changes:
-            bench.edit(changes, "for a picture")
         window.choose(stage)
-        if blank:
-            bench.light(f"blank:{blank}")
         settle(seconds=1.5)
         window.grab().save(str(folder / f"{name}.png"))
-        if changes:
-            bench.undo()
-            bench.said.emit("note", "")
 
     shot("rolled", 2, "sawmill")
-    shot("cone", 4, "sawmill", {"tank.front": {"kind": "cone", "depth_mm": 150}}, "front end")
-    kept = [f for f in json.loads(jobs.vineyard().to_json())["inside"]["fittings"] if f["kind"] != "balance"]
-    shot("pools", 2, "vineyard", {"inside.fittings": kept, "tank.sump": None})
     shot("stations", 1, "barge")
     bench.open(home / "jobs" / "dryer.bathyx.json")
     window.choose(1)
@@ -115,18 +107,51 @@ def others(window, settle, folder: Path, home: Path) -> None:
     bench.open(first)
 
 
-def two_versions(window, settle, folder: Path) -> None:
-    """A second window on the job in hand: both versions, side by side."""
-    window.bench.file.hold.name(window.bench.who)
-    second = open_window(window.home, window.bench.path)
-    settle(lambda: hasattr(second, "pages"), 20)
-    window.bench.edit({"tank.height_mm": 271.0}, "first")
-    second.bench.edit({"tank.height_mm": 250.0, "brief.braking_g": 0.6}, "second")
-    second.show_versions()
+def in_use(window, settle, folder: Path, home: Path) -> None:
+    """A tank on a slope with its sump and without; the map of slopes; a scan of the barge's counter, cut into stations."""
+    bench = window.bench
+    bench.open(home / "jobs" / "vineyard.bathyx.json")
+    window.choose(2)
+    stage = window.stage
     settle()
-    second.grab().save(str(folder / "two-versions.png"))
-    window.bench.undo()
-    second.close()
+    stage.use.choose("slope")
+    for slide, value in ((stage.use.slides[0], 14), (stage.use.slides[2], 4), (stage.use.litres, 35)):
+        slide.slider.setValue(value)
+    stage.use.other.click()
+    settle(seconds=1.0)
+    window.grab().save(str(folder / "slope.png"))
+    stage.use.other.click()
+    stage.use.level()
+    bench.open(home / "jobs" / "barge.bathyx.json")
+    stage.use.choose("map")
+    settle(lambda: stage.study.result is not None and not stage.study.running, 60)
+    settle(seconds=1.0)
+    window.grab().save(str(folder / "slopes.png"))
+    stage.use.choose("map")
+    window.choose(1)
+    settle()
+    scan = window.stage.parts.scan
+    scan.take_up(scanned(home / "counter.xyz"))
+    settle(lambda: not scan.study.running, 60)
+    scan.unit.setCurrentText("m")
+    scan._cut()
+    settle(lambda: not scan.study.running, 60)
+    settle(seconds=1.0)
+    window.stage.card.verticalScrollBar().setValue(0)
+    settle()
+    window.grab().save(str(folder / "scan.png"))
+    bench.undo()
+
+
+def scanned(path: Path) -> Path:
+    """A made-up scan of the barge's counter, metres."""
+    cavity = jobs.barge().space.cavity
+    rng = np.random.default_rng(3)
+    x, z = rng.uniform(-30, 1530, 60_000), rng.uniform(2, 515, 60_000)
+    left, right, low, high = cavity.around(np.clip(x, 0, 1500), z)
+    y = np.where(rng.random(len(x)) < 0.5, left, right) + rng.normal(0, 0.4, len(x))
+    np.savetxt(path, np.column_stack([x, y, z])[(z > low) & (z < high)] / 1000, fmt="%.5f")
+    return path
 
 
 def rehearse(window, settle) -> None:

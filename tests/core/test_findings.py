@@ -9,6 +9,7 @@ from bathyx.core.inside.fittings import usual
 from bathyx.core.job import Job
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.space import Clearance, MeasuredBox
+from bathyx.core.tank.integral import IntegralTank
 from bathyx.core.tank.profile import Chamfer, Jog
 from bathyx.core.tank.saddle import SaddleTank
 from bathyx.core.units import Reading
@@ -274,6 +275,19 @@ CASES = [
         lambda: sound(brief__slope_deg=7.0, brief__demand={"kind": "capacity", "litres": 21.3}),
         False,
     ),
+    (
+        "weight.limit",
+        "warn",
+        lambda: sound(brief__most_kg=21.0, brief__demand={"kind": "capacity", "litres": 12.0}),
+        True,
+    ),
+    (
+        "inside.limber",
+        "note",
+        lambda: sound(IntegralTank.started({"length": 500, "width": 400, "height": 300}, "5083/3")),
+        True,
+    ),
+    ("second.tops", "warn", lambda: sound(second={"tank": box(height=120).model_dump(mode="json")}), True),
     ("space.skew", "note", lambda: sound(space__floor_diagonals=["550", "546"]), False),
     ("space.misfit", "warn", lambda: sound(space__floor_diagonals=["600", "600"]), False),
 ]

@@ -118,7 +118,7 @@ def test_what_stands_in_the_way_is_kept_clear_of_and_straddled():
     space = MeasuredBox(width=Reading.of(900), depth=Reading.of(1200), height=Reading.of(400), obstacles=(spine, pump))
     job = job_in(space, "5083/3")
     found = {p.kind: p for p in propose(job, panels=(6,))}
-    assert set(found) == {"box", "panels", "rolled", "saddle"}
+    assert set(found) == {"box", "panels", "rolled", "saddle", "two"}
     for p in found.values():
         assert p.spare_mm > -0.011
         assert not [f for f in evaluate(job.edited_many(p.changes)).findings if f.code == "fit.walls"]

@@ -10,6 +10,7 @@ import contextlib
 import json
 import math
 import os
+import re
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -35,7 +36,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit code."""
     if sys.stdout is None:  # started with its output closed
         sys.stdout = Path(os.devnull).open("w")  # noqa: SIM115
-    argv = list(sys.argv[1:] if arguments is None else arguments)
+    argv = _values(list(sys.argv[1:] if arguments is None else arguments))
     parser = _parser(argv)
     options = parser.parse_args(argv)
     if not hasattr(options, "run"):
@@ -66,6 +67,15 @@ def _let_go_of_stdout() -> None:
     """What is still to be written has nowhere to go; Python would try again when it ends, and say so."""
     with contextlib.suppress(OSError, ValueError):
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def _values(argv: list[str]) -> list[str]:
+    """Values that begin with a minus told from options by a blank before them: places like -120,40,0, and keys."""
+    found = []
+    for k, word in enumerate(argv):
+        value = word.startswith("-") and (argv[k - 1 : k] == ["--public"] or re.match(r"^-[\d.]+,", word) is not None)
+        found.append(f" {word}" if value else word)
+    return found
 
 
 def _parser(argv: list[str]) -> argparse.ArgumentParser:

@@ -21,7 +21,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     verify.add_argument(
         "--expect", metavar="HEAD", help="a head from a paper, an export or a copy, like 142:3fa9c1d27be0a455"
     )
-    verify.add_argument("--public", metavar="KEY", help="the shop's public key; signatures of noted heads are checked")
+    verify.add_argument(
+        "--public", metavar="KEY", type=str.strip, help="the shop's public key; signatures of noted heads are checked"
+    )
     backup = command("backup", run_backup, "copy the register while it is in use")
     backup.add_argument("copy", nargs="?", type=Path, metavar="FILE", help="else a dated file in the folder of copies")
     backup.add_argument("--register", type=Path, metavar="FILE")
@@ -31,7 +33,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     command("key", run_key, "make the shop's key, or print its public half")
     paper = command("check-paper", run_check_paper, "check the text of a paper's QR code")
     paper.add_argument("text", metavar="TEXT", help="what a QR reader shows")
-    paper.add_argument("--public", metavar="KEY", help="the shop's public key")
+    paper.add_argument("--public", metavar="KEY", type=str.strip, help="the shop's public key")
     paper.add_argument("--register", metavar="FILE", help="hold its head against this register")
     command("postgres-roles", run_roles, "print the SQL that lets benches add and read, and nothing else")
 

@@ -13,7 +13,7 @@ from bathyx.core.geometry.skin import outside_of
 from bathyx.core.space import MeasuredBox, MeasuredSpace, StationSpace
 from bathyx.core.space.touch import Approach
 from bathyx.core.units import Family, show
-from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, stacked
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, line, stacked
 
 MOST_LINES = 13
 TINY_MM = 0.05
@@ -107,7 +107,15 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     near = e.results.approaches[0] if e.results.approaches else None
     if near is not None:
         low, high = space.cavity.bounds
-        items += _nearest(near, view, float(low[view.right] + high[view.right]) / 2, units)
+        middle = float(low[view.right] + high[view.right]) / 2
+        items += _nearest(near, view, middle, units)
+        names = {thing.name for thing in space.things}
+        items += [
+            part
+            for a in e.results.approaches[1:]
+            if a.what in names and a.mm > 0
+            for part in _gap(a, view, middle, units)
+        ]
     if view is REAR and isinstance(space, MeasuredBox):
         low, high = space.cavity.bounds
         ends = np.array([[low[1], low[2]], [high[1], low[2]]])
@@ -209,6 +217,19 @@ def _nearest(near: Approach, view: View, middle: float, units: Family) -> list[I
     said = f"{show(near.mm, 'length', units, places=1)}, {show(near.wants_mm, 'length', units)} wanted"
     side, inward = ("r", -6) if p[0] > middle else ("l", 6)
     return [ring, Label(p, f"{near.what}: {said}", 10, ink, side, bold=True, shift=(inward, 14), badge="paper")]
+
+
+def _gap(near: Approach, view: View, middle: float, units: Family) -> list[Item]:
+    """How near the tank comes to a thing, as a dimension where it is seen longest."""
+    ends = np.stack([near.at, near.to])
+    if view is not max((SIDE, ABOVE, REAR), key=lambda v: float(np.linalg.norm(np.diff(v.flat(ends), axis=0)))):
+        return []
+    p, q = view.flat(ends)
+    side = "r" if p[0] > middle else "l"
+    return [
+        line(p, q, "dim", 2.0),
+        Label((p + q) / 2, show(near.mm, "length", units, places=1), 9, "dim", side, badge="paper"),
+    ]
 
 
 def _stations(space: MeasuredSpace, units: Family) -> list[Item]:

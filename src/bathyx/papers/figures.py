@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from bathyx.core.capacity.capacity import displaced, drained_at, tilted_curve
+from bathyx.core.capacity.leaning import Stance, leaning
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.dip import DipCurve
 from bathyx.core.geometry.shell import Array, Shell
@@ -16,11 +17,13 @@ from bathyx.core.tank.attitude import attitude
 def figures(e: Evaluation, dip_levels: int = 101, tilt_deg: tuple[float, float] | None = None) -> dict[str, Any]:
     """Capacities, masses, seams, blanks, dip table and findings. Lengths mm, volumes L, masses kg, pressures kPa.
 
-    `tilt_deg`: (pitch, roll), front and right end up; adds `dip_at`, the table at that attitude.
+    `tilt_deg`: (pitch, roll), front and right end up; adds `dip_at`, the table at that attitude, and `at_attitude`:
+    what is usable there, and at which volume each pickup uncovers and each vent goes under.
     """
     found = _figures(e, dip_levels)
     if tilt_deg is not None:
         found["dip_at"] = _tilted(e, dip_levels, *tilt_deg)
+        found["at_attitude"] = _leaning(e, *tilt_deg)
     return found
 
 
@@ -29,6 +32,26 @@ def _tilted(e: Evaluation, dip_levels: int, pitch: float, roll: float) -> dict[s
     inside = displaced(r.shell, r.roles, r.plates, job.inside.fittings, r.sheet.thickness_mm, r.rule)
     curve = tilted_curve(r.shell, inside, attitude(pitch, roll))
     return {"pitch_deg": pitch, "roll_deg": roll, **_dip(r.shell, curve, attitude(pitch, roll), dip_levels)}
+
+
+def _leaning(e: Evaluation, pitch: float, roll: float) -> dict[str, Any]:
+    r, fittings = e.results, e.job.inside.fittings
+    inside = displaced(r.shell, r.roles, r.plates, fittings, r.sheet.thickness_mm, r.rule)
+    now = leaning(r.shell, inside, fittings, r.capacity, Stance(trim_deg=pitch, heel_deg=roll))
+    return {"usable_l": now.usable_l, "pickups_dry_at_l": dict(now.pickups), "vents_under_at_l": dict(now.vents)}
+
+
+def _second(e: Evaluation) -> dict[str, Any] | None:
+    both = e.results.pair
+    if both is None:
+        return None
+    return {
+        "full_l": list(both.full),
+        "left_l": list(both.left),
+        "usable_of_both_l": both.usable.value,
+        "moved_s": both.moved.value,
+        "runs_h": both.hours.value if both.hours is not None else None,
+    }
 
 
 def _dip(shell: Shell, curve: DipCurve, rotation: Array, dip_levels: int) -> dict[str, Any]:
@@ -58,6 +81,7 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
             "usable_on_slope": r.capacity.usable_tilted.value,
             "wanted": r.wanted.value,
         },
+        "second": _second(e),
         "litres_per_mm": r.litres_per_mm,
         "nearest": [
             {"what": a.what, "air_mm": a.mm, "wants_mm": a.wants_mm, "spare_mm": a.spare_mm, "at_mm": _point(a.at)}

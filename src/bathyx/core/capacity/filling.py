@@ -19,7 +19,7 @@ FILLING = formula(
     "m = dry + V ρ; centre = Σ m r / Σ m of the empty tank and what lies below the level; do not fill above (m_most − dry) / ρ",
     source="Moments; divergence theorem for the contents",
     valid="the tank level; what stands inside does not move the contents' centre",
-    check="tests/core/test_filling.py: a box by hand",
+    check="tests/core/test_leaning.py: a box by hand",
     tolerance="as the weights: ±2 % for the fluid's density, dry ±3 %",
 )
 STEPS = 24

@@ -46,7 +46,7 @@ def apparent(
     """
     up = attitude(trim_deg, heel_deg).T @ [0.0, 0.0, 1.0] + [braking_g, -cornering_g, 0.0]
     x, y, z = (float(v) for v in up / np.linalg.norm(up))
-    return math.degrees(-math.asin(x)), math.degrees(math.atan2(y, z))
+    return math.degrees(-math.asin(x)) + 0.0, math.degrees(math.atan2(y, z)) + 0.0
 
 
 def working_tilt_deg(slope_deg: float, braking_g: float) -> float:

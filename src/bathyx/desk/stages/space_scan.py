@@ -144,6 +144,7 @@ class ScanParts(QWidget):
             "runs": "fair",
             "scan": found.scan,
             "clearance": now.clearance.model_dump(),
+            "seat": now.seat.model_dump() if now.seat is not None and isinstance(now, StationSpace) else None,
             **{
                 n: [p.model_dump(mode="json") for p in getattr(self.bench.job.space, n)]
                 for n in ("obstacles", "reaches", "layers")
