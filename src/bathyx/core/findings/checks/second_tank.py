@@ -33,6 +33,15 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             mm(near.mm),
             f"{mm(near.wants_mm)} of air",
         )
+    if near is None:
+        yield Finding(
+            "second.place",
+            "note",
+            f"The {second.name} has no place in the space: whether it fits, and clears this tank, is not looked at",
+            "a proposal for two tanks gives both a place",
+            "the space as measured",
+            "tank",
+        )
     if not second.breathers_joined:
         yield Finding(
             "second.breathers",
