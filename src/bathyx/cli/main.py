@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx import __version__
-from bathyx.cli import full_size, hold, records, spaces
+from bathyx.cli import full_size, hold, records, spaces, way_in
 from bathyx.cli.errors import CommandError, data_home
 from bathyx.cli.new import add_new, families, new
 from bathyx.cli.records import open_register
@@ -106,6 +106,7 @@ def _parser(argv: list[str]) -> argparse.ArgumentParser:
     add_new(command("new", new, "write a new job file; sizes are inside sizes"), whole=argv[:1] == ["new"])
     command("families", families, "list the families of tanks with their sizes")
     spaces.add_commands(command)
+    way_in.add_commands(command)
     full_size.add_commands(command)
     hold.add_commands(command)
     records.add_commands(command)

@@ -11,13 +11,14 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.space import MeasuredBox, MeasuredSpace, StationSpace
+from bathyx.core.space.openings import WayIn
 from bathyx.core.space.touch import Approach
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, line, stacked
 
 MOST_LINES = 13
 TINY_MM = 0.05
-SEEN_EDGE_ON, DOT_SHARE, MOST_PLACES = 0.9, 0.0035, 7
+SEEN_EDGE_ON, DOT_SHARE, MOST_PLACES, FAR_OUT_MM = 0.9, 0.0035, 7, 700.0
 
 
 @dataclass(frozen=True)
@@ -97,6 +98,8 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     )
     for cut in space.things[: len(space.things) - len(space.obstacles)]:
         items.append(Poly(_shadow(view.flat(cut.hull())), "ink", "bench", 1.4))
+    if space.way_in is not None:
+        items += _way(space.way_in, view, low_high=space.cavity.bounds)
     for number, thing in enumerate(space.obstacles):
         low, high = space.cavity.bounds
         border = _shadow(view.flat(np.clip(thing.hull(), low - 60, high + 60)))
@@ -169,6 +172,22 @@ def _shadow(flat: Array) -> Array:
     """(n, 2) border round points."""
     around = MultiPoint(flat).convex_hull
     return np.array(around.exterior.coords)[:-1] if around.geom_type == "Polygon" else flat
+
+
+def _way(way: WayIn, view: View, low_high: tuple[Array, Array]) -> list[Item]:
+    """Openings as they are seen, from the edge as a line; and what stands outside."""
+    items: list[Item] = []
+    low, high = low_high
+    for opening in way.openings:
+        flat = view.flat(opening.placed(opening.border))
+        seen = opening.index not in (view.right, view.up)
+        items.append(Poly(_shadow(flat) if seen else flat, "accent", None, 2.4 if seen else 4.0, seen, True))
+        items.append(Label(flat.mean(axis=0), opening.name, 9, "accent", badge="paper"))
+    for thing in way.outside:
+        border = _shadow(view.flat(np.clip(thing.hull(), low - FAR_OUT_MM, high + FAR_OUT_MM)))
+        items.append(Poly(border, "brass", "baffle", 1.0))
+        items.append(Label(border.mean(axis=0), thing.name, 9, "baffle line", badge="paper"))
+    return items
 
 
 def _grips(e: Evaluation, view: View) -> list[Item]:

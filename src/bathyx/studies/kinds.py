@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -22,6 +23,7 @@ from bathyx.core.proving.designer import Design, design
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
 from bathyx.core.sheet.nest import Nest, Piece, nest
+from bathyx.core.wayin.plan import WayFound
 
 
 class Progress(Protocol):
@@ -91,6 +93,50 @@ class ScanFound:
 
 
 @dataclass(frozen=True)
+class WayInputs:
+    """A job, of which tank, fittings and space count; seconds to look, and whether for what would make it go in."""
+
+    job: Job
+    seconds: float
+    seed: int = 1
+    ways: bool = False
+
+
+@dataclass(frozen=True)
+class KeptWay:
+    """A way as it is kept: the middle's places and turns (w, x, y, z) from outside to the seat, its moves in words; where it is
+    tightest: mm, to what, at which leg and share of it."""
+
+    verdict: str
+    reason: str
+    words: tuple[str, ...]
+    places: tuple[tuple[float, float, float], ...]
+    turns: tuple[tuple[float, float, float, float], ...]
+    tightest_mm: float
+    tightest_to: str
+    tightest_leg: int
+    tightest_share: float
+
+
+@dataclass(frozen=True)
+class KeptChange:
+    """What would make it go in: words, the edits as JSON, litres lost, and the way."""
+
+    words: str
+    changes: str
+    litres: float
+    way: KeptWay
+
+
+@dataclass(frozen=True)
+class WayResult:
+    """A way, or what would make one."""
+
+    way: KeptWay | None
+    changes: tuple[KeptChange, ...] = ()
+
+
+@dataclass(frozen=True)
 class Proposals:
     """What was found, the largest first."""
 
@@ -146,6 +192,33 @@ def _scan(inputs: ScanInputs, progress: Progress) -> ScanFound:
     return ScanFound(tuple(rows), points, ())
 
 
+def _kept_way(found: WayFound) -> KeptWay:
+    least = found.tightest
+    return KeptWay(
+        found.verdict,
+        str.__str__(found.reason),
+        tuple(str.__str__(move.words) for move in found.moves),
+        tuple((float(p.at[0]), float(p.at[1]), float(p.at[2])) for p in found.path),
+        tuple(p.quaternion for p in found.path),
+        least.mm if least else 0.0,
+        least.what if least else "",
+        least.leg if least else 0,
+        least.share if least else 0.0,
+    )
+
+
+def _way_in(inputs: WayInputs, progress: Progress) -> WayResult:
+    from bathyx.core.evaluate import evaluate
+    from bathyx.core.wayin.plan import way_in
+    from bathyx.core.wayin.ways import ways_in
+
+    if not inputs.ways:
+        return WayResult(_kept_way(way_in(evaluate(inputs.job), inputs.seconds, inputs.seed, progress)))
+    found = ways_in(inputs.job, inputs.seconds, inputs.seed, progress)
+    kept = (KeptChange(str.__str__(c.words), json.dumps(c.changes), c.litres, _kept_way(c.way)) for c in found)
+    return WayResult(None, tuple(kept))
+
+
 def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:
     found: list[Proposal] = []
 
@@ -170,6 +243,7 @@ KINDS = {
         Kind("nest", NestInputs, Nest, _nest),
         Kind("design", DesignInputs, Design, _design),
         Kind("propose", ProposeInputs, Proposals, _propose),
+        Kind("way_in", WayInputs, WayResult, _way_in),
         Kind("scan", ScanInputs, ScanFound, _scan),
         Kind("attitudes", AttitudeInputs, AttitudeMap, _attitudes),
     )

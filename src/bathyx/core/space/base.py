@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from bathyx.core.space.obstacles import AnyObstacle, Layer, Reach
+from bathyx.core.space.openings import WayIn
 from bathyx.core.units.frozen import Frozen
 
 if TYPE_CHECKING:
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
 
 
 SIDES = ("left", "right", "front", "rear", "below", "above")
-LATER = ("obstacles", "seat", "readings", "slopes", "reaches", "layers", "cuts", "scan")
+LATER = ("obstacles", "seat", "readings", "slopes", "reaches", "layers", "cuts", "scan", "way_in")
 
 
 class Clearance(Frozen):
@@ -62,6 +63,7 @@ class MeasuredSpace(Frozen):
     obstacles: tuple[AnyObstacle, ...] = Field((), max_length=60)
     reaches: tuple[Reach, ...] = Field((), max_length=40)
     layers: tuple[Layer, ...] = Field((), max_length=20)
+    way_in: WayIn | None = None
     seat: Seat | None = None
 
     @property

@@ -71,7 +71,7 @@ class MeasuredBox(MeasuredSpace):
     @property
     def plain(self) -> bool:
         """Whether comparing sizes is all there is to fitting."""
-        return not (self.readings or self.obstacles or self.cuts or self.reaches) and self.seat is None
+        return not (self.readings or self.obstacles or self.cuts or self.reaches or self.way_in) and self.seat is None
 
     @property
     def things(self) -> tuple[AnyObstacle, ...]:

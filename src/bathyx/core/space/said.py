@@ -14,6 +14,7 @@ from typing import Any, get_args
 from bathyx.core.space.base import SIDES, MeasuredSpace
 from bathyx.core.space.cuts import Edge, EdgeCut
 from bathyx.core.space.obstacles import AnyObstacle, BoxObstacle, HalfSpace, Layer, Reach, SolidObstacle, TubeObstacle
+from bathyx.core.space.openings import Opening
 from bathyx.core.units.frozen import Frozen, checked
 from bathyx.errors import Refusal
 
@@ -27,6 +28,11 @@ _CUT = re.compile(rf"^(chamfer|step)\s+(\w+ \w+)\s*[,;]?\s*{_N}\s*[x×]\s*{_N}$"
 _OUT = re.compile(rf"^out of\s+(.+?)\s*[,;]?\s+{_N}\s*[,;]?\s*(?:dia|diameter|ø)\s*{_N}$", re.IGNORECASE)
 _LAYER = re.compile(rf"^layer\s+([a-z ,]+?)\s+{_N}$", re.IGNORECASE)
 _SOLID = re.compile(rf"^solid\s+{_AT}(?:\s*;\s*{_AT})*\s*;?$", re.IGNORECASE)
+_OPENING = re.compile(
+    rf"^opening\s+([xyz])\s+{_N}\s*[,;]\s*(.+?)(?:\s*[,;]\s*thick\s+{_N})?(?:\s*[,;]\s*lip\s+{_N})?$", re.IGNORECASE
+)
+_CORNER = re.compile(rf"^{_N}\s+{_N}$")
+_OUTSIDE = re.compile(r"^outside\s+", re.IGNORECASE)
 FIELDS = {"chamfer": "cuts", "step": "cuts", "out": "reaches", "layer": "layers"}
 _SIDES = {
     "above": ("z", "above"), "below": ("z", "below"), "behind": ("x", "above"), "before": ("x", "below"),
@@ -56,10 +62,17 @@ def things_of(text: str) -> list[dict[str, Any]]:
         keep = _KEEP.search(rest)
         rest = rest[: keep.start()] if keep else rest
         try:
-            thing = _thing(rest.strip())
+            rest = rest.strip()
+            outside = _OUTSIDE.match(rest)
+            thing = _thing(rest[outside.end() :] if outside else rest)
             if keep:
                 thing["clearance_mm"] = float(keep.group(1))
-            found.append(_checked(thing | {"name": name.strip()}))
+            made = _checked(thing | {"name": name.strip()})
+            if outside and made["kind"] in (*FIELDS, "opening"):
+                raise Refusal(
+                    f"a {made['kind']} does not stand outside; boxes, tubes, solids and what lies beyond a plane do"
+                )
+            found.append(made | {"outside": True} if outside else made)
         except Refusal as error:
             raise Refusal(f"line {number}, {name.strip()[:30]}: {error}") from None
     return found
@@ -77,7 +90,14 @@ def parts_of(text: str, *, box: bool) -> dict[str, list[dict[str, Any]]]:
     """
     fields = ("obstacles", "reaches", "layers", "cuts") if box else ("obstacles", "reaches", "layers")
     found: dict[str, list[dict[str, Any]]] = {name: [] for name in fields}
+    way: dict[str, list[dict[str, Any]]] = {"openings": [], "outside": []}
     for thing in things_of(text):
+        if thing["kind"] == "opening":
+            way["openings"].append({name: value for name, value in thing.items() if name != "kind"})
+            continue
+        if thing.pop("outside", False):
+            way["outside"].append(thing)
+            continue
         field = FIELDS.get(thing["kind"], "obstacles")
         if field not in found:
             raise Refusal(
@@ -86,6 +106,10 @@ def parts_of(text: str, *, box: bool) -> dict[str, list[dict[str, Any]]]:
         if field in ("reaches", "layers"):
             thing = {name: value for name, value in thing.items() if name != "kind"}
         found[field].append(thing)
+    if way["outside"] and not way["openings"]:
+        raise Refusal(f"{way['outside'][0]['name']} stands outside, but no opening is said that leads there")
+    if way["openings"]:
+        found["way_in"] = way  # type: ignore[assignment]
     return found
 
 
@@ -122,6 +146,16 @@ def _thing(text: str) -> dict[str, Any]:
         if wrong or not sides:
             raise Refusal(f"{' '.join(words)!r} names no sides; there are {', '.join(SIDES)}, or all")
         return {"kind": "layer", "sides": sides, "mm": float(match.group(2))}
+    if match := _OPENING.match(text):
+        corners = [_CORNER.match(part.strip()) for part in re.split(r"[,;]", match.group(3))]
+        if not all(corners):
+            raise Refusal(f"{match.group(3)[:40]!r} are no corners; write them as pairs: 30 5, 730 5, 730 975, 30 975")
+        more = {"thickness_mm": match.group(4), "lip_mm": match.group(5)}
+        return {
+            "kind": "opening", "axis": match.group(1).lower(), "at_mm": float(match.group(2)),
+            "corners": [[float(c.group(1)), float(c.group(2))] for c in corners if c],
+            **{name: float(value) for name, value in more.items() if value is not None},
+        }  # fmt: skip
     if _SOLID.match(text):
         figures = [float(v) for v in re.findall(_N, text)]
         return {"kind": "solid", "corners": [figures[k : k + 3] for k in range(0, len(figures), 3)]}
@@ -131,9 +165,13 @@ def _thing(text: str) -> dict[str, Any]:
 def _checked(thing: dict[str, Any]) -> dict[str, Any]:
     models: dict[str, type[Frozen]] = {
         "box": BoxObstacle, "tube": TubeObstacle, "beyond": HalfSpace, "solid": SolidObstacle,
-        "chamfer": EdgeCut, "step": EdgeCut, "out": Reach, "layer": Layer,
+        "opening": Opening, "chamfer": EdgeCut, "step": EdgeCut, "out": Reach, "layer": Layer,
     }  # fmt: skip
     kind, bare = thing["kind"], {name: value for name, value in thing.items() if name != "kind"}
+    if kind == "opening":
+        if "clearance_mm" in bare:
+            raise Refusal("an opening has no clearance of its own to keep; leave out 'keep'")
+        return {"kind": kind, **checked(Opening, bare).model_dump(mode="json")}
     if kind not in FIELDS:
         return checked(models[kind], thing).model_dump(mode="json")
     if "clearance_mm" in bare:
@@ -155,7 +193,17 @@ def text_of(space: MeasuredSpace) -> str:
         f"{layer.name}: layer {'all' if len(layer.sides) == len(SIDES) else ' '.join(layer.sides)} {layer.mm:g}"
         for layer in space.layers
     ]
+    way = space.way_in
+    if way is not None:
+        lines += [f"{o.name}: {_opening(o)}" for o in way.openings]
+        lines += [f"{t.name}: outside {_words(t)}, keep {t.clearance_mm:g}" for t in way.outside]
     return "\n".join(lines)
+
+
+def _opening(o: Opening) -> str:
+    corners = ", ".join(f"{a:g} {b:g}" for a, b in o.corners)
+    lip = f", lip {o.lip_mm:g}" if o.lip_mm else ""
+    return f"opening {o.axis} {o.at_mm:g}, {corners}, thick {o.thickness_mm:g}{lip}"
 
 
 def _words(thing: AnyObstacle) -> str:

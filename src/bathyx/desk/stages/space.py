@@ -11,6 +11,7 @@ from bathyx.core.units import Reading, Said, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_parts import SpaceParts
 from bathyx.desk.stages.space_proposals import Proposals
+from bathyx.desk.stages.space_way import Way
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
@@ -38,10 +39,12 @@ class SpaceStage(Stage):
         self.scans = KeptStudy("scan", bench.home)
         self.offers: Proposals | None = None
         self.parts: SpaceParts | None = None
+        self.ways_in = (KeptStudy("way_in", bench.home), KeptStudy("way_in", bench.home))
+        self.way: Way | None = None
 
     def studies(self) -> tuple[Study | KeptStudy, ...]:
         """The search for proposals, and scans that are read."""
-        return (self.study, self.scans)
+        return (self.study, self.scans, *self.ways_in)
 
     def tile(self) -> TileData:
         """The least spare that is left round the tank."""
@@ -61,7 +64,9 @@ class SpaceStage(Stage):
         if scan is not None:
             return scan
         picked = self.offers.drawn if self.offers is not None else None
-        shown = space_view(self.bench.evaluation, self.bench.units, () if picked is None else (picked.outside,))
+        moving = self.way.drawn if self.way is not None else None
+        offered = tuple(part for part in (None if picked is None else picked.outside, moving) if part is not None)
+        shown = space_view(self.bench.evaluation, self.bench.units, offered)
         return self._at_the_hand(shown)
 
     def picked(self, tag: str, share: float = 0.5) -> None:
@@ -156,6 +161,9 @@ class SpaceStage(Stage):
         card.head("Tanks for this space")
         self.offers = Proposals(b, self.study)
         card.add(self.offers)
+        card.head("Does it go in?")
+        self.way = Way(b, *self.ways_in)
+        card.add(self.way)
         card.head("Room to keep")
         card.add(words("For straps, beads, hoses, a hand and a spanner.", "quiet"))
         for side in ("left", "right", "front", "rear", "below", "above"):

@@ -79,6 +79,7 @@ class SpaceParts(QWidget):
                 name: [part.model_dump(mode="json") for part in getattr(space, name)]
                 for name in ("obstacles", "reaches", "layers")
             },
+            "way_in": None if space.way_in is None else space.way_in.model_dump(mode="json"),
         }
         if isinstance(space, MeasuredBox):
             low, high = space.cavity.bounds
@@ -123,8 +124,13 @@ class SpaceParts(QWidget):
         solids = [SolidObstacle.model_validate(row) for row in rows]
         return "\n".join(filter(None, [self.things.edit.toPlainText().rstrip(), text_of_things(solids)]))
 
-    def _sorted(self, text: str) -> dict[str, list[dict[str, Any]]]:
-        return parts_of(text, box=isinstance(self.bench.job.space, MeasuredBox))
+    def _sorted(self, text: str) -> dict[str, Any]:
+        space = self.bench.job.space
+        found: dict[str, Any] = parts_of(text, box=isinstance(space, MeasuredBox))
+        way = found.get("way_in")
+        if way is not None and space.way_in is not None:
+            way = space.way_in.model_dump(mode="json") | way
+        return found | {"way_in": way}
 
     def refresh(self) -> None:
         """Make the parts anew where the kind has changed; show the values."""

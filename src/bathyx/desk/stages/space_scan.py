@@ -145,10 +145,8 @@ class ScanParts(QWidget):
             "scan": found.scan,
             "clearance": now.clearance.model_dump(),
             "seat": now.seat.model_dump() if now.seat is not None and isinstance(now, StationSpace) else None,
-            **{
-                n: [p.model_dump(mode="json") for p in getattr(self.bench.job.space, n)]
-                for n in ("obstacles", "reaches", "layers")
-            },
+            **{n: [p.model_dump(mode="json") for p in getattr(now, n)] for n in ("obstacles", "reaches", "layers")},
+            "way_in": None if now.way_in is None else now.way_in.model_dump(mode="json"),
         }
         self.trouble = self.bench.try_edit({"space": space}, "stations cut from a scan")
         if not self.trouble:

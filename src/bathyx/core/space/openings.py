@@ -1,0 +1,78 @@
+"""The way into a space: openings in its walls, and what stands outside of them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+import numpy.typing as npt
+from pydantic import Field, model_validator
+from shapely.geometry import Polygon
+
+from bathyx.core.space.obstacles import AnyObstacle, Axis
+from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
+
+Array = npt.NDArray[np.float64]
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
+LEAST_MM = 20.0
+
+
+class Opening(Frozen):
+    """A hole in an upright or level plane at `at_mm` along an axis: corners in the other two coordinates, in the order x, y, z.
+
+    `thickness_mm` of the wall, outward from the plane; `lip_mm`: how much further its rim stands out.
+    """
+
+    name: str = Field("hatch", min_length=1, max_length=60)
+    axis: Axis
+    at_mm: Coordinate
+    corners: tuple[tuple[Coordinate, Coordinate], ...] = Field(min_length=3, max_length=24)
+    thickness_mm: float = Field(4.0, ge=0.5, le=500)
+    lip_mm: float = Field(0.0, ge=0, le=500)
+
+    @model_validator(mode="after")
+    def _is_a_hole(self) -> Opening:
+        shape = Polygon(self.corners)
+        if not shape.is_valid or shape.area < LEAST_MM**2:
+            raise Refusal(
+                f"{self.name}: its corners cross one another or leave less than {LEAST_MM:g} × {LEAST_MM:g} mm; "
+                "go round it corner by corner"
+            )
+        return self
+
+    @property
+    def index(self) -> int:
+        """0, 1 or 2 for x, y, z."""
+        return "xyz".index(self.axis)
+
+    @property
+    def others(self) -> tuple[int, int]:
+        """The two coordinates of its corners."""
+        a, b = (i for i in range(3) if i != self.index)
+        return a, b
+
+    @property
+    def border(self) -> Array:
+        """(n, 2) its corners, counter-clockwise in their two coordinates."""
+        ring = np.array(self.corners, float)
+        return ring if Polygon(ring).exterior.is_ccw else ring[::-1]
+
+    def placed(self, flat: Array, out_mm: float = 0.0) -> Array:
+        """(n, 3) of places (n, 2) in its plane, or beside it."""
+        spots = np.full((len(flat), 3), self.at_mm + out_mm)
+        spots[:, list(self.others)] = flat
+        return spots
+
+
+class WayIn(Frozen):
+    """How a tank gets to its seat: through one of the openings, past what stands outside.
+
+    `after`: fittings that are put on when it is in. `carried`: who brings it. `keep_mm`: of air on the way.
+    """
+
+    openings: tuple[Opening, ...] = Field(min_length=1, max_length=8)
+    outside: tuple[AnyObstacle, ...] = Field((), max_length=30)
+    after: tuple[str, ...] = Field((), max_length=60)
+    carried: Literal["one", "two", "hoist"] = "two"
+    keep_mm: float = Field(1.0, ge=0, le=50)

@@ -1,0 +1,261 @@
+"""Whether a tank goes in: a way, a proof that there is none, or how long was looked."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.formula import formula
+from bathyx.core.units import Said, mm
+from bathyx.core.wayin.built import Door, body_of, scene_of
+from bathyx.core.wayin.gates import gates
+from bathyx.core.wayin.path import AIR_MM, CLOSE_MM, Tightest, eased, shortened, tightest
+from bathyx.core.wayin.pose import Array, Pose
+from bathyx.core.wayin.proof import Proof, convex_part, no_way
+from bathyx.core.wayin.scene import Scene, TimeUp
+from bathyx.core.wayin.search import joined
+from bathyx.core.wayin.slide import slid
+from bathyx.core.wayin.told import Move, moves
+from bathyx.errors import Refusal
+
+WAY = formula(
+    "wayin.path",
+    "A way in",
+    "poses from outside to the seat, each straight move between them clear of every wall and thing",
+    source="Two trees of poses (RRT-Connect, Kuffner & LaValle 2000, from memory) from the seat and from half way through the "
+    "opening, whose moves give way to what they meet (least distance programming, Lawson & Hanson 1974); distances by FCL",
+    valid="a rigid tank, rigid walls; what hands and slings need is the reader's",
+    check="tests/core/test_way_in.py: every path looked over again with trimesh; puzzles with closed forms",
+    tolerance="tightest within 0.4 mm of the least on the path; facets of curved walls 0.5 mm",
+)
+Verdict = Literal["goes_in", "cannot", "not_found"]
+PROOF_S, CLEAR_MM, POLISH_SHARE, POLISH_S = 5.0, 25.0, 0.35, 5.0
+Heard = Callable[[float], bool]
+
+
+@dataclass(frozen=True, eq=False)
+class WayFound:
+    """What is known: `path` from outside to the seat, its moves and where it is tightest; proofs by opening; how long was looked.
+
+    `bare`: only without what is screwed or welded on after.
+    """
+
+    verdict: Verdict
+    reason: Said
+    searched_s: float
+    looked: int
+    path: tuple[Pose, ...] = ()
+    moves: tuple[Move, ...] = ()
+    tightest: Tightest | None = None
+    opening: str = ""
+    proofs: tuple[Proof, ...] = ()
+    bare: bool = False
+
+
+def way_in(
+    e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard = lambda share: True, *, bare: bool = False
+) -> WayFound:
+    """Whether the tank of a job gets to its seat.
+
+    Args:
+        e: the evaluated job; its space has a way in.
+        seconds: to look.
+        seed: of what is tried; equal seeds look alike as far as they get.
+        heard: called with the share of the time that is gone; False stops.
+        bare: without rings and bosses.
+
+    Raises:
+        Refusal: without an opening, for one outside the space, or a tank that stands in something where it sits.
+    """
+    scene, ways = scene_of(e, bare=bare)
+    _refuse_bad_seat(scene)
+    began = time.monotonic()
+
+    def go_on(until: float = seconds) -> bool:
+        gone = time.monotonic() - began
+        return gone < until and heard(min(gone / seconds, 0.99))
+
+    def searching() -> bool:
+        return go_on(seconds * (1 - POLISH_SHARE))
+
+    rng = np.random.default_rng(seed)
+    low, high = e.job.space.cavity.bounds
+    for turn in range(1000):
+        for door in ways:
+            found = _through(scene, door, low, high, rng, searching, first=turn == 0)
+            if found is not None:
+                return _finished(scene, door, found, rng, began, go_on, bare)
+        if turn == 0:
+            proofs = _proofs(e, ways, lambda: go_on(min(PROOF_S, seconds)))
+            if len(proofs) == len(ways):
+                return WayFound(
+                    "cannot",
+                    Said(_clash(proofs)),
+                    time.monotonic() - began,
+                    scene.checks,
+                    proofs=tuple(proofs),
+                    bare=bare,
+                )
+        if not searching():
+            break
+    gone = time.monotonic() - began
+    reason = f"no way was found in {gone:.0f} s and {scene.checks:,} looks; there may be one"
+    return WayFound("not_found", Said(reason), gone, scene.checks, bare=bare)
+
+
+def _refuse_bad_seat(scene: Scene) -> None:
+    """A tank that touches something where it sits has no way there."""
+    if not scene.hits(scene.seat):
+        return
+    touched = {gap.name for gap in scene.gaps(scene.seat)}
+    names = [part.name for part in scene.parts if part.name not in touched]
+    share = 1.0
+    while share > 0.5 and scene.scaled(share).hits(scene.seat):
+        share -= 0.005
+    deep = (1 - share) * scene.reach
+    raise Refusal(
+        f"where it sits the tank stands in {', '.join(dict.fromkeys(names)) or 'something'}, by some {mm(deep)}; "
+        "move or shorten it first"
+    )
+
+
+def _through(
+    scene: Scene,
+    door: Door,
+    low: Array,
+    high: Array,
+    rng: np.random.Generator,
+    go_on: Callable[[], bool],
+    *,
+    first: bool,
+) -> list[Pose] | None:
+    """A path from outside through an opening to the seat; None where none was found in time.
+
+    The first look gives each gate a quarter of what there is, later ones go on from others.
+    """
+    corner = np.minimum(low, door.middle - scene.reach), np.maximum(high, door.middle + scene.reach)
+    straight = slid(
+        scene, scene.seat, Pose(scene.seat.at + door.out * (2 * scene.reach + far(door)), scene.seat.turn), 400
+    )
+    if straight and _is_out(scene, door, straight[-1]):
+        return [*straight[::-1], scene.seat]
+    found = gates(scene, door.frame, door.middle, door.size, rng, 4 if first else 8)
+    rng.shuffle(found) if not first else None
+    for k, gate in enumerate(found):
+        outward = _outward(scene, door, gate)
+        if outward is None:
+            continue
+        inward = joined(scene, scene.seat, gate, *corner, rng, _until(go_on, (0.8 if first else 2.5) * (k + 1)))
+        if inward is not None:
+            return [*outward[::-1], *inward[::-1]]
+    return None
+
+
+def _straight(scene: Scene, door: Door) -> list[Pose] | None:
+    """The plain way, without a turn: out as far as it goes, aside until it is before the opening, and out."""
+    seat = scene.seat
+    flat = scene.corners @ door.frame[:2].T
+    span = flat.max(axis=0) - flat.min(axis=0)
+    if (span > door.size).any():
+        return None
+    beyond = door.out * (2 * scene.reach + far(door))
+    up = [seat, *slid(scene, seat, Pose(seat.at + beyond, seat.turn), 400)]
+    if _is_out(scene, door, up[-1]):
+        return up[::-1]
+    centre = (flat.max(axis=0) + flat.min(axis=0)) / 2 + (seat.at - door.middle) @ door.frame[:2].T
+    spare = (door.size - span) / 2
+    for share in (0.5, 1.0):
+        aside = (
+            -np.sign(centre)
+            * np.maximum(np.abs(centre) - share * np.maximum(spare - AIR_MM, 0.0), 0.0)
+            @ door.frame[:2]
+        )
+        for start in dict.fromkeys((len(up) - 1, len(up) // 2, 0)):
+            over = slid(scene, up[start], Pose(up[start].at + aside, seat.turn), 200)
+            last = over[-1] if over else up[start]
+            if np.linalg.norm(last.at - up[start].at - aside) > 0.5:
+                continue
+            out = slid(scene, last, Pose(last.at + beyond, seat.turn), 400)
+            if out and _is_out(scene, door, out[-1]):
+                return [*up[: start + 1], *over, *out][::-1]
+    return None
+
+
+def _until(go_on: Callable[[], bool], seconds: float) -> Callable[[], bool]:
+    end = time.monotonic() + seconds
+    return lambda: time.monotonic() < end and go_on()
+
+
+def _outward(scene: Scene, door: Door, gate: Pose) -> list[Pose] | None:
+    """From a gate to where all of the tank is outside."""
+    goal = Pose(gate.at + door.out * (2 * scene.reach + far(door)), gate.turn)
+    path = [gate, *slid(scene, gate, goal, 400)]
+    return path if _is_out(scene, door, path[-1]) else None
+
+
+def far(door: Door) -> float:
+    """How far beyond an opening a tank is clear of its rim, mm."""
+    return door.opening.thickness_mm + door.opening.lip_mm + CLEAR_MM
+
+
+def _is_out(scene: Scene, door: Door, pose: Pose) -> bool:
+    """Whether all of the tank is outside of an opening and its lip."""
+    plane = float(door.middle @ door.out) + door.opening.thickness_mm / 2 + door.opening.lip_mm
+    return float((pose.points(scene.corners) @ door.out).min()) > plane
+
+
+def _proofs(e: Evaluation, ways: tuple[Door, ...], go_on: Callable[[], bool]) -> list[Proof]:
+    """A proof for each opening that has one; the tank bare, which passes where it would with rings."""
+    bare = body_of(e, bare=True)
+    shell, t = e.results.shell, e.results.sheet.thickness_mm
+    shift = bare.reshape(-1, 3).min(axis=0) - (shell.bounds[0] - t)
+    part = convex_part(bare, shell, np.asarray(shift))
+    if len(part) < 4:
+        return []
+    return [proof for door in ways if (proof := no_way(part, door, go_on)) is not None]
+
+
+def _clash(proofs: list[Proof]) -> str:
+    said = [
+        f"{p.opening} is {mm(p.size[0])} × {mm(p.size[1])}; whatever way the tank is turned, its section there is larger: "
+        f"the one that comes nearest is {mm(p.section[0])} × {mm(p.section[1])}"
+        for p in proofs
+    ]
+    return "; ".join(said)
+
+
+def _finished(
+    scene: Scene,
+    door: Door,
+    path: list[Pose],
+    rng: np.random.Generator,
+    began: float,
+    go_on: Callable[[], bool],
+    bare: bool,
+) -> WayFound:
+    """The path made short and pushed to where there is more air, and what is said of it."""
+    polishing = _until(go_on, POLISH_S)
+    best = path
+    scene.until = time.monotonic() + POLISH_S
+    try:
+        best = shortened(scene, best, rng, polishing)
+        best = eased(scene, best, polishing, (False, True))
+        again = shortened(scene, best, rng, polishing, 60)
+        if tightest(scene, again).mm >= tightest(scene, best).mm - 0.05:
+            best = again
+    except TimeUp:
+        pass
+    scene.until = math.inf
+    least = tightest(scene, best, CLOSE_MM)
+    gone = time.monotonic() - began
+    count = f"{len(best) - 1} move{'s' if len(best) != 2 else ''}"
+    said = f"goes in by {door.opening.name} in {count}; tightest {mm(least.mm, 1)} to {least.what}"
+    return WayFound(
+        "goes_in", Said(said), gone, scene.checks, tuple(best), tuple(moves(best)), least, door.opening.name, (), bare
+    )

@@ -1,0 +1,124 @@
+"""The tank and what it must not touch on its way, as meshes that are asked how near they are."""
+
+from __future__ import annotations
+
+import math
+import time
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from bathyx.core.wayin.pose import Pose
+
+Array = npt.NDArray[np.float64]
+FAR_GAP_MM = 1e6
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Something in the way: its name and its triangles (k, 3, 3) mm."""
+
+    name: str
+    triangles: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Gap:
+    """To one part: `mm` of air, the place on it (3,), and the way (3,) from it to the tank."""
+
+    name: str
+    mm: float
+    place: Array
+    way: Array
+
+
+class TimeUp(Exception):
+    """The time to look closely is over."""
+
+
+class Scene:
+    """A body about its middle, and the parts in its way."""
+
+    def __init__(self, body: Array, parts: tuple[Part, ...]) -> None:
+        """A scene.
+
+        Args:
+            body: triangles (k, 3, 3) mm of the tank's outside, where it sits.
+            parts: what is in the way.
+        """
+        spots = body.reshape(-1, 3)
+        self.middle: Array = (spots.min(axis=0) + spots.max(axis=0)) / 2
+        self.body: Array = body - self.middle
+        self.corners: Array = np.unique(np.round(self.body.reshape(-1, 3), 6), axis=0)
+        self.reach = float(np.linalg.norm(self.corners, axis=1).max())
+        self.parts = parts
+        self._tank = _object(self.body)
+        self._each = [_object(part.triangles) for part in parts]
+        self._all = _object(np.concatenate([part.triangles for part in parts]))
+        self.checks = 0
+        self.until = math.inf
+        self.legs: dict[tuple[int, int, float], tuple[float, float, bool, Pose, Pose]] = {}
+
+    @cached_property
+    def seat(self) -> Pose:
+        """Where it sits."""
+        return Pose(self.middle, np.eye(3))
+
+    def scaled(self, share: float) -> Scene:
+        """The same with a smaller body, about its middle."""
+        return Scene(self.body * share + self.middle, self.parts)
+
+    def _put(self, pose: Pose) -> None:
+        import fcl
+
+        self._tank.setTransform(fcl.Transform(pose.turn, pose.at))
+
+    def hits(self, pose: Pose) -> bool:
+        """Whether it touches anything there."""
+        import fcl
+
+        self.checks += 1
+        self._put(pose)
+        return bool(fcl.collide(self._tank, self._all, fcl.CollisionRequest(), fcl.CollisionResult()))
+
+    def gap(self, pose: Pose) -> float:
+        """The least air there, mm; 0 where it touches."""
+        import fcl
+
+        if time.monotonic() > self.until:
+            raise TimeUp
+        self.checks += 1
+        self._put(pose)
+        return max(float(fcl.distance(self._tank, self._all, fcl.DistanceRequest(), fcl.DistanceResult())), 0.0)
+
+    def gaps(self, pose: Pose, within: float = FAR_GAP_MM) -> list[Gap]:
+        """The air to each part that is nearer than `within`; parts that are touched are left out."""
+        import fcl
+
+        self.checks += len(self.parts)
+        self._put(pose)
+        found = []
+        for part, there in zip(self.parts, self._each, strict=True):
+            result = fcl.DistanceResult()
+            mm = float(fcl.distance(self._tank, there, fcl.DistanceRequest(enable_nearest_points=True), result))
+            if not 0 < mm < within:
+                continue
+            on_tank, on_part = (np.array(p, float) for p in result.nearest_points)
+            way = on_tank - on_part
+            long = float(np.linalg.norm(way))
+            if long > 1e-9:
+                found.append(Gap(part.name, mm, on_part, way / long))
+        return found
+
+
+def _object(triangles: Array) -> Any:
+    import fcl
+
+    model = fcl.BVHModel()
+    model.beginModel(len(triangles) * 3, len(triangles))
+    model.addSubModel(triangles.reshape(-1, 3), np.arange(len(triangles) * 3).reshape(-1, 3))
+    model.endModel()
+    return fcl.CollisionObject(model)

@@ -1,0 +1,222 @@
+"""Does it go in? The search on the card of the space: asked for, watched, played, told in moves; and what would make it go in."""
+
+from __future__ import annotations
+
+import json
+from functools import partial
+from itertools import pairwise
+
+import numpy as np
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QSlider, QVBoxLayout, QWidget
+
+from bathyx.core.brief import Brief
+from bathyx.core.job import Job
+from bathyx.core.units import Said, show, worded
+from bathyx.core.wayin.built import body_of
+from bathyx.core.wayin.pose import Array, Pose, away, between, turn_of
+from bathyx.desk.bench import Bench
+from bathyx.desk.study import KeptStudy
+from bathyx.desk.views.fields import button, clear, words
+from bathyx.studies.kinds import KeptWay, WayInputs, WayResult
+
+SECONDS, WAYS_SECONDS, STEPS = 20.0, 90.0, 1000
+
+
+class Way(QWidget):
+    """The search for a way in, and the way itself."""
+
+    def __init__(self, bench: Bench, study: KeptStudy, ways: KeptStudy) -> None:
+        super().__init__()
+        self.bench, self.study, self.ways = bench, study, ways
+        self.share: float | None = None
+        self._shown: tuple[object, ...] = ()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.ask = button("Find a way in", "find way", self.run, "main")
+        self.more = button("What would make it go in?", "find ways", self.run_ways)
+        self.halt = button("Stop", "stop way", self.stop)
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 100)
+        column.addWidget(self.ask)
+        line = QHBoxLayout()
+        line.addWidget(self.progress)
+        line.addWidget(self.halt)
+        column.addLayout(line)
+        self.said = words("", "quiet")
+        column.addWidget(self.said)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setObjectName("way slider")
+        self.slider.setAccessibleName("Along the way, from outside to the seat")
+        self.slider.setRange(0, STEPS)
+        self.slider.setPageStep(40)
+        self.slider.valueChanged.connect(self._slid)
+        column.addWidget(self.slider)
+        self.tight = button("Show the tightest moment", "tightest moment", self.show_tightest)
+        column.addWidget(self.tight)
+        self.moves = QVBoxLayout()
+        self.moves.setSpacing(3)
+        column.addLayout(self.moves)
+        column.addWidget(self.more)
+        self.changes = QVBoxLayout()
+        self.changes.setSpacing(4)
+        column.addLayout(self.changes)
+        for one in (study, ways):
+            one.progressed.connect(lambda share: self.progress.setValue(int(100 * share)))
+            one.done.connect(self.bench.lit_changed.emit)
+
+    def inputs(self, *, ways: bool = False) -> WayInputs:
+        """What the search reads: the tank with its fittings and the space, not who it is for."""
+        job = self.bench.job
+        bare = Job(uid="way-in", brief=Brief(), space=job.space, tank=job.tank, makeup=job.makeup, inside=job.inside)
+        return WayInputs(bare, WAYS_SECONDS if ways else SECONDS, 1, ways)
+
+    def run(self) -> None:
+        """Look for a way."""
+        self.share = None
+        self.study.run(self.inputs())
+        self.bench.lit_changed.emit()
+
+    def run_ways(self) -> None:
+        """Look for what would make it go in."""
+        self.ways.run(self.inputs(ways=True))
+        self.bench.lit_changed.emit()
+
+    def stop(self) -> None:
+        """Give up what is searched for."""
+        self.study.stop()
+        self.ways.stop()
+        self.bench.lit_changed.emit()
+
+    @property
+    def way(self) -> KeptWay | None:
+        """The way that belongs to the job as it is."""
+        found = self.study.result
+        if not isinstance(found, WayResult) or self.study.stale(self.inputs()) or self.bench.job.space.way_in is None:
+            return None
+        return found.way
+
+    @property
+    def drawn(self) -> Array | None:
+        """Triangles (k, 3, 3) of the tank where the slider has it; None without a way."""
+        way = self.way
+        if way is None or not way.places or self.share is None:
+            return None
+        body = body_of(self.bench.evaluation)
+        spots = body.reshape(-1, 3)
+        middle = (spots.min(axis=0) + spots.max(axis=0)) / 2
+        return pose_at(way, self.share, float(np.linalg.norm(spots - middle, axis=1).max())).points(body - middle)
+
+    def _slid(self, value: int) -> None:
+        self.share = value / STEPS
+        self.bench.lit_changed.emit()
+
+    def show_tightest(self) -> None:
+        """Put the slider where it is tightest."""
+        way = self.way
+        if way is None or not way.places:
+            return
+        body = body_of(self.bench.evaluation).reshape(-1, 3)
+        middle = (body.min(axis=0) + body.max(axis=0)) / 2
+        reach = float(np.linalg.norm(body - middle, axis=1).max())
+        longs = legs_of(way, reach)
+        gone = (
+            float(longs[: way.tightest_leg].sum() + longs[way.tightest_leg] * way.tightest_share) if len(longs) else 0.0
+        )
+        self.slider.setValue(round(STEPS * gone / max(float(longs.sum()), 1e-9)))
+        self._slid(self.slider.value())
+
+    def refresh(self) -> None:
+        """Show what is known."""
+        has = self.bench.job.space.way_in is not None
+        self.study.look(self.inputs())
+        self.ways.look(self.inputs(ways=True))
+        running = self.study.running or self.ways.running
+        self.ask.setVisible(has)
+        self.progress.setVisible(running)
+        self.halt.setVisible(running)
+        way = self.way
+        goes = way is not None and bool(way.places)
+        if not goes:
+            self.share = None
+            with QSignalBlocker(self.slider):
+                self.slider.setValue(0)
+        for part in (self.slider, self.tight):
+            part.setVisible(goes)
+        self.more.setVisible(has and way is not None and not goes)
+        self.said.setText(self._text(way, has))
+        self._list(way if goes else None)
+        self._offer()
+
+    def _text(self, way: KeptWay | None, has: bool) -> str:
+        if not has:
+            return "Say an opening among the lines above: hatch: opening z 430, 30 5, 730 5, 730 700, 30 700, thick 4"
+        if self.study.running:
+            return "Looking for a way from outside to the seat…"
+        if self.study.trouble and way is None:
+            return self.study.trouble
+        if way is None:
+            stale = self.study.result is not None and self.study.inputs is not None
+            return "The tank or its space has changed since it was looked at." if stale else "Not looked at yet."
+        said = worded(Said(way.reason), self.bench.units)
+        return {
+            "goes_in": f"It g{said[1:]}." if said.startswith("goes") else said,
+            "cannot": f"It cannot go in. {said}.",
+        }.get(way.verdict, f"Not found: {said}.")
+
+    def _list(self, way: KeptWay | None) -> None:
+        key = (way.words if way is not None else (), self.bench.units)
+        if key == self._shown:
+            return
+        self._shown = key
+        clear(self.moves)
+        for k, text in enumerate(way.words if way is not None else (), start=1):
+            self.moves.addWidget(words(f"{k}. {worded(Said(text), self.bench.units)}"))
+        if way is not None:
+            self.moves.addWidget(
+                words("Before the last seam: try it tacked, two to lift it, nobody under it.", "caution")
+            )
+
+    def _offer(self) -> None:
+        clear(self.changes)
+        found = self.ways.result
+        if not isinstance(found, WayResult) or self.ways.stale(self.inputs(ways=True)) or self.ways.running:
+            if self.ways.trouble:
+                self.changes.addWidget(words(self.ways.trouble, "trouble"))
+            return
+        if not found.changes:
+            self.changes.addWidget(
+                words("Nothing was found in the time that makes it go in; there may be something.", "quiet")
+            )
+        for k, change in enumerate(found.changes, start=1):
+            units = self.bench.units
+            cost = f"−{show(change.litres, 'volume', units)}" if change.litres > 0.005 else "no litres lost"
+            air = show(change.way.tightest_mm, "length", units, places=1)
+            text = f"{worded(Said(change.words), units)}\n{cost}, tightest {air}"
+            made = button(text, f"way change {k}", partial(self._take, change.changes, change.words))
+            made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            self.changes.addWidget(made)
+
+    def _take(self, changes: str, text: str) -> None:
+        self.bench.edit(json.loads(changes), worded(Said(text), self.bench.units))
+
+
+def legs_of(way: KeptWay, reach: float) -> Array:
+    """(n,) how long each leg of a way is, mm."""
+    poses = [Pose(np.array(at), turn_of(*q)) for at, q in zip(way.places, way.turns, strict=True)]
+    return np.array([away(a, b, reach) for a, b in pairwise(poses)])
+
+
+def pose_at(way: KeptWay, share: float, reach: float) -> Pose:
+    """Where the tank is at a share of the way."""
+    poses = [Pose(np.array(at), turn_of(*q)) for at, q in zip(way.places, way.turns, strict=True)]
+    if len(poses) < 2:
+        return poses[0]
+    longs = legs_of(way, reach)
+    gone = share * float(longs.sum())
+    for a, b, long in zip(poses, poses[1:], longs, strict=False):
+        if gone <= long or b is poses[-1]:
+            return between(a, b, min(gone / max(float(long), 1e-9), 1.0))
+        gone -= float(long)
+    return poses[-1]
