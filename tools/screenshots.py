@@ -58,16 +58,10 @@ def main(folder: Path) -> None:
                 settle(lambda: not window.stage.study.running, 10)
                 settle()
                 window.grab().save(str(folder / "nest.png"))
-            if name == "build":
-                window.stage.log = True
-                bench.open(Path(home) / "jobs" / "sawmill.bathyx.json")
-                bench.light("seam:S2")
-                settle()
-                window.grab().save(str(folder / "weld-log.png"))
-                bench.open(Path(home) / "jobs" / "trolley.bathyx.json")
         others(window, settle, folder, Path(home))
         trolley = bench.path
         in_use(window, settle, folder, Path(home))
+        goes_in(window, settle, folder, Path(home))
         bench.open(trolley)
         window.show_shelf()
         settle(lambda: not window.shelf.reading and not window.shelf._waiting, 20)
@@ -82,7 +76,7 @@ def main(folder: Path) -> None:
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
-    """The sawmill's rolled reservoir; spaces that are no boxes."""
+    """Spaces that are no boxes."""
     bench = window.bench
     first = bench.path
 
@@ -92,7 +86,6 @@ def others(window, settle, folder: Path, home: Path) -> None:
         settle(seconds=1.5)
         window.grab().save(str(folder / f"{name}.png"))
 
-    shot("rolled", 2, "sawmill")
     shot("stations", 1, "barge")
     bench.open(home / "jobs" / "dryer.bathyx.json")
     window.choose(1)
@@ -140,6 +133,34 @@ def in_use(window, settle, folder: Path, home: Path) -> None:
     window.stage.card.verticalScrollBar().setValue(0)
     settle()
     window.grab().save(str(folder / "scan.png"))
+    bench.undo()
+
+
+def goes_in(window, settle, folder: Path, home: Path) -> None:
+    """The dryer's tank, which does not go in by its hatch; what would make it; and the way once that is taken, where it is tightest."""
+    bench = window.bench
+    bench.open(home / "jobs" / "dryer.bathyx.json")
+    window.choose(1)
+    settle()
+    way = window.stage.way
+    way.run()
+    settle(lambda: not way.study.running, 60)
+    way.run_ways()
+    settle(lambda: not way.ways.running, 300)
+    settle()
+    window.stage.card.ensureWidgetVisible(way)
+    settle()
+    window.grab().save(str(folder / "ways.png"))
+    change = next(c for c in way.ways.result.changes if "width" in c.words)
+    way._take(change.changes, change.words)
+    settle()
+    way.run()
+    settle(lambda: not way.study.running, 60)
+    settle()
+    way.show_tightest()
+    window.stage.card.ensureWidgetVisible(way.tight)
+    settle()
+    window.grab().save(str(folder / "way.png"))
     bench.undo()
 
 

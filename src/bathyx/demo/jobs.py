@@ -19,6 +19,7 @@ from bathyx.core.space import (
     StationSpace,
     TubeObstacle,
 )
+from bathyx.core.space.openings import Opening, WayIn
 from bathyx.core.space.stations import Offset
 from bathyx.core.tank.lofted import LoftedTank, Section
 from bathyx.core.tank.profile import Chamfer, Jog, ProfileTank
@@ -259,6 +260,11 @@ def dryer() -> Job:
             height=Reading.of(430),
             floor_diagonals=(Reading.of(1243), Reading.of(1237)),
             readings=tuple(SpaceReading(a=a, b=b, length=Reading.of(mm)) for (a, b), mm in edges.items()),
+            way_in=WayIn(
+                openings=(
+                    Opening(name="floor hatch", axis="z", at_mm=430, corners=((3, 3), (735, 3), (735, 945), (3, 945))),
+                )
+            ),
             obstacles=(
                 TubeObstacle(
                     name="auger tube", from_mm=(-10, 420, 70), to_mm=(770, 420, 70), diameter_mm=110, clearance_mm=15

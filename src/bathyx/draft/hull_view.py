@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from shapely.geometry import MultiPoint, Polygon
 
 from bathyx.core.evaluate import Evaluation
@@ -215,10 +216,9 @@ def _grips(e: Evaluation, view: View) -> list[Item]:
 
 def _outline(triangles: Array, view: View, ink: str, fill: str, dashed: bool) -> Poly:
     """What a tank covers, its own corners turned in included."""
-    from shapely import union_all
-
-    flat = [Polygon(view.flat(t)).buffer(0.05) for t in triangles]
-    whole = union_all([shape for shape in flat if shape.area > 0])
+    flat = view.flat(triangles.reshape(-1, 3)).reshape(-1, 3, 2)
+    shapes = shapely.buffer(shapely.polygons(flat), 0.05, quad_segs=1)
+    whole = shapely.union_all(shapes[shapely.area(shapes) > 1.0])
     largest = max(getattr(whole, "geoms", [whole]), key=lambda g: g.area)
     return Poly(
         np.array(largest.exterior.coords)[:-1], ink, fill, 1.8, dashed=dashed, tag="" if dashed else "face:bottom"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import permutations, product
 
 import numpy as np
@@ -47,7 +48,13 @@ def straight_turns() -> list[Array]:
 
 
 def gates(
-    scene: Scene, frame: Array, middle: Array, size: Array, rng: np.random.Generator, most: int = 4
+    scene: Scene,
+    frame: Array,
+    middle: Array,
+    size: Array,
+    rng: np.random.Generator,
+    most: int,
+    go_on: Callable[[], bool],
 ) -> list[Pose]:
     """Clear poses with the tank's middle in an opening, those with most to spare first.
 
@@ -58,6 +65,7 @@ def gates(
         size: (2,) of it along u and v.
         rng: for the turns that are tried.
         most: poses.
+        go_on: False stops with what there is.
     """
     corners, edges = hull_edges(scene.corners)
     turns = np.array([*straight_turns(), *(random_turn(rng) for _ in range(SAMPLES))])
@@ -68,7 +76,7 @@ def gates(
     found: list[Pose] = []
     tried: list[Array] = []
     for k in np.argsort(-spare):
-        if len(found) >= most or len(tried) >= MOST_TRIED or spare[k] < -0.25 * scene.reach:
+        if len(found) >= most or len(tried) >= MOST_TRIED or spare[k] < -0.25 * scene.reach or not go_on():
             break
         turn = turns[k]
         if any(np.linalg.norm(turn_between(turn, other)) < APART for other in tried):

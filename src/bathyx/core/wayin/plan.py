@@ -36,6 +36,7 @@ WAY = formula(
 )
 Verdict = Literal["goes_in", "cannot", "not_found"]
 PROOF_S, CLEAR_MM, POLISH_SHARE, POLISH_S = 5.0, 25.0, 0.35, 5.0
+FIRST_GATES, FIRST_S = 3, 0.7
 Heard = Callable[[float], bool]
 
 
@@ -74,7 +75,7 @@ def way_in(
         Refusal: without an opening, for one outside the space, or a tank that stands in something where it sits.
     """
     scene, ways = scene_of(e, bare=bare)
-    _refuse_bad_seat(scene)
+    _refuse_bad_seat(scene, e)
     began = time.monotonic()
 
     def go_on(until: float = seconds) -> bool:
@@ -88,7 +89,7 @@ def way_in(
     low, high = e.job.space.cavity.bounds
     for turn in range(1000):
         for door in ways:
-            found = _through(scene, door, low, high, rng, searching, first=turn == 0)
+            found = _through(scene, door, low, high, rng, searching, turn)
             if found is not None:
                 return _finished(scene, door, found, rng, began, go_on, bare)
         if turn == 0:
@@ -109,8 +110,14 @@ def way_in(
     return WayFound("not_found", Said(reason), gone, scene.checks, bare=bare)
 
 
-def _refuse_bad_seat(scene: Scene) -> None:
-    """A tank that touches something where it sits has no way there."""
+def _refuse_bad_seat(scene: Scene, e: Evaluation) -> None:
+    """A tank that touches something where it sits, or has it inside, has no way there."""
+    inside = [near for near in e.results.approaches if near.mm < 0]
+    if inside:
+        raise Refusal(
+            f"where it sits the tank stands in {', '.join(n.what for n in inside)}, by up to {mm(-min(n.mm for n in inside))}; "
+            "move or shorten it first"
+        )
     if not scene.hits(scene.seat):
         return
     touched = {gap.name for gap in scene.gaps(scene.seat)}
@@ -126,32 +133,22 @@ def _refuse_bad_seat(scene: Scene) -> None:
 
 
 def _through(
-    scene: Scene,
-    door: Door,
-    low: Array,
-    high: Array,
-    rng: np.random.Generator,
-    go_on: Callable[[], bool],
-    *,
-    first: bool,
+    scene: Scene, door: Door, low: Array, high: Array, rng: np.random.Generator, go_on: Callable[[], bool], turn: int
 ) -> list[Pose] | None:
     """A path from outside through an opening to the seat; None where none was found in time.
 
-    The first look gives each gate a quarter of what there is, later ones go on from others.
+    Turn after turn each gate has longer; a search that was unlucky is begun anew rather than waited for.
     """
     corner = np.minimum(low, door.middle - scene.reach), np.maximum(high, door.middle + scene.reach)
-    straight = slid(
-        scene, scene.seat, Pose(scene.seat.at + door.out * (2 * scene.reach + far(door)), scene.seat.turn), 400
-    )
-    if straight and _is_out(scene, door, straight[-1]):
-        return [*straight[::-1], scene.seat]
-    found = gates(scene, door.frame, door.middle, door.size, rng, 4 if first else 8)
-    rng.shuffle(found) if not first else None
-    for k, gate in enumerate(found):
+    straight = _straight(scene, door) if turn == 0 else None
+    if straight is not None:
+        return straight
+    found = gates(scene, door.frame, door.middle, door.size, rng, FIRST_GATES + turn, go_on)
+    for gate in found:
         outward = _outward(scene, door, gate)
         if outward is None:
             continue
-        inward = joined(scene, scene.seat, gate, *corner, rng, _until(go_on, (0.8 if first else 2.5) * (k + 1)))
+        inward = joined(scene, scene.seat, gate, *corner, rng, _until(go_on, FIRST_S * 1.6**turn))
         if inward is not None:
             return [*outward[::-1], *inward[::-1]]
     return None

@@ -69,7 +69,9 @@ class Way(QWidget):
     def inputs(self, *, ways: bool = False) -> WayInputs:
         """What the search reads: the tank with its fittings and the space, not who it is for."""
         job = self.bench.job
-        bare = Job(uid="way-in", brief=Brief(), space=job.space, tank=job.tank, makeup=job.makeup, inside=job.inside)
+        bare = Job(
+            uid="way-in-job", brief=Brief(), space=job.space, tank=job.tank, makeup=job.makeup, inside=job.inside
+        )
         return WayInputs(bare, WAYS_SECONDS if ways else SECONDS, 1, ways)
 
     def run(self) -> None:
@@ -103,10 +105,14 @@ class Way(QWidget):
         way = self.way
         if way is None or not way.places or self.share is None:
             return None
-        body = body_of(self.bench.evaluation)
-        spots = body.reshape(-1, 3)
+        middle, reach = self._body()
+        return pose_at(way, self.share, reach).points(body_of(self.bench.evaluation, bare=True) - middle)
+
+    def _body(self) -> tuple[Array, float]:
+        """(middle (3,), reach mm) of the tank where it sits, as the search had it."""
+        spots = body_of(self.bench.evaluation).reshape(-1, 3)
         middle = (spots.min(axis=0) + spots.max(axis=0)) / 2
-        return pose_at(way, self.share, float(np.linalg.norm(spots - middle, axis=1).max())).points(body - middle)
+        return np.asarray(middle), float(np.linalg.norm(spots - middle, axis=1).max())
 
     def _slid(self, value: int) -> None:
         self.share = value / STEPS
@@ -117,10 +123,7 @@ class Way(QWidget):
         way = self.way
         if way is None or not way.places:
             return
-        body = body_of(self.bench.evaluation).reshape(-1, 3)
-        middle = (body.min(axis=0) + body.max(axis=0)) / 2
-        reach = float(np.linalg.norm(body - middle, axis=1).max())
-        longs = legs_of(way, reach)
+        longs = legs_of(way, self._body()[1])
         gone = (
             float(longs[: way.tightest_leg].sum() + longs[way.tightest_leg] * way.tightest_share) if len(longs) else 0.0
         )

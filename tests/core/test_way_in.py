@@ -1,0 +1,368 @@
+"""Does it go in: proofs against closed forms, puzzles with known limits, and every path looked over again without the library that
+found it."""
+
+import json
+import math
+import time
+from functools import partial
+from itertools import pairwise
+
+import numpy as np
+import pytest
+import trimesh
+from PyQt6.QtWidgets import QPlainTextEdit, QPushButton, QSlider
+
+from bathyx.cli.main import main
+from bathyx.core.evaluate import evaluate
+from bathyx.core.inside.fittings import usual
+from bathyx.core.job import read_job
+from bathyx.core.space import MeasuredBox, Seat
+from bathyx.core.space.openings import Opening
+from bathyx.core.space.said import parts_of, text_of
+from bathyx.core.tank.profile import Jog
+from bathyx.core.units import Reading
+from bathyx.core.wayin.built import Door, body_of, scene_of
+from bathyx.core.wayin.plan import _through, way_in
+from bathyx.core.wayin.pose import Pose, away, between, random_turn, turn_between, turn_of, turned_by
+from bathyx.core.wayin.proof import convex_part, no_way
+from bathyx.core.wayin.scene import Part, Scene
+from bathyx.core.wayin.told import moves
+from bathyx.core.wayin.ways import _least, _shorter, _wider
+from bathyx.errors import Refusal
+from tests.conftest import box, job_with
+from tests.desk.test_parts import SPACE, find
+
+FAR = 4000.0
+
+
+def brick(low, high):
+    return np.asarray(trimesh.creation.box(bounds=[low, high]).triangles, float)
+
+
+def hatch(x0, x1, y0, y1, z, thick=4.0):
+    """The door, and the four plates round it."""
+    opening = Opening(axis="z", at_mm=z, corners=((x0, y0), (x1, y0), (x1, y1), (x0, y1)), thickness_mm=thick)
+    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
+    door = Door(
+        opening,
+        np.eye(3),
+        np.array([*middle, z + thick / 2]),
+        np.array([x1 - x0, y1 - y0]),
+        opening.border - middle,
+        "roof",
+    )
+    sides = (((-FAR, -FAR), (x0, FAR)), ((x1, -FAR), (FAR, FAR)), ((-FAR, -FAR), (FAR, y0)), ((-FAR, y1), (FAR, FAR)))
+    return door, [Part("plate", brick([*a, z], [*b, z + thick])) for a, b in sides]
+
+
+def room(d, w, h):
+    walls = (
+        ([-50, 0, 0], [0, w, h]),
+        ([d, 0, 0], [d + 50, w, h]),
+        ([0, -50, 0], [d, 0, h]),
+        ([0, w, 0], [d, w + 50, h]),
+    )
+    return [Part("wall", brick(a, b)) for a, b in (*walls, ([0, 0, -50], [d, w, 0]))]
+
+
+def looked_for(body, door, parts, size, seed, seconds):
+    scene, rng, end = Scene(body, tuple(parts)), np.random.default_rng(seed), time.monotonic() + seconds
+    turn = 0
+    while time.monotonic() < end:
+        path = _through(scene, door, np.zeros(3), np.array(size, float), rng, lambda: time.monotonic() < end, turn)
+        if path is not None:
+            return scene, path
+        turn += 1
+    return scene, None
+
+
+def on_end(spare):
+    """A box of 400 × 300 × 200 under a hatch of 300 × 200 and what is spare: it has to stand on end."""
+    door, plates = hatch(100, 400 + spare, 100, 300 + spare, 520)
+    return brick([94, 6, 6], [494, 306, 206]), door, [*plates, *room(500, 600, 520)], (500, 600, 520)
+
+
+def rod(spare):
+    """A rod of 60 round the corner from a shaft of 260 into a corridor of 220; the longest that goes round, in closed form."""
+    a, b, w = 260.0, 220.0, 60.0
+    turn = np.linspace(0.05, 1.5, 20_001)
+    long = float((a / np.cos(turn) + b / np.sin(turn) - w * (np.tan(turn) + 1 / np.tan(turn))).min()) - spare
+    high, deep = b + 900, 200
+    bounds = (
+        ([-50, -50, -50], [1600, deep + 50, 0]), ([1500, -50, 0], [1550, deep + 50, high]),
+        ([-50, -50, b], [1500 - a, deep + 50, high]), ([-50, -50, -50], [1600, 0, high]),
+        ([-50, deep, -50], [1600, deep + 50, high]), ([-50, -50, -50], [0, deep + 50, b]),
+    )  # fmt: skip
+    door, _ = hatch(1500 - a, 1500, 0, deep, high)
+    return (
+        brick([20, 20, 5], [20 + long, 180, 5 + w]),
+        door,
+        [Part("wall", brick(*x)) for x in bounds],
+        (1500, deep, high),
+    )
+
+
+def plate(spare):
+    """A plate of 500 × 420 × 6 passes a square only along its diagonal: side √2 = 420 + 6 and what is spare."""
+    side = (420 + 6 + spare) / math.sqrt(2)
+    door, plates = hatch(200, 200 + side, 200, 200 + side, 600)
+    return brick([50, 50, 6], [550, 470, 12]), door, [*plates, *room(700, 700, 600)], (700, 700, 600)
+
+
+@pytest.mark.parametrize(("puzzle", "seed"), [(on_end, 1), (rod, 1), (rod, 2), (plate, 3)])
+def test_what_passes_with_three_millimetres_to_spare_is_found_and_clear(puzzle, seed):
+    """Looked over without the library: no place of the tank's surface lies in a part, none of a part's corners in the tank."""
+    scene, path = looked_for(*puzzle(3.0), seed, 20)
+    assert path is not None
+    assert np.allclose(path[-1].at, scene.middle)
+    assert np.allclose(path[-1].turn, np.eye(3))
+    clear(scene, path)
+
+
+@pytest.mark.parametrize("puzzle", [on_end, rod])
+def test_what_is_three_millimetres_too_tight_is_never_found(puzzle):
+    assert looked_for(*puzzle(-3.0), 1, 2.0)[1] is None
+
+
+def clear(scene, path, every=6.0, deep=0.02):
+    """Every `every` mm: convex parts against places all over the tank's surface, and the tank (convex) against theirs."""
+    planes = [halves(part.triangles) for part in scene.parts]
+    own = halves(scene.body)
+    surface, _ = trimesh.sample.sample_surface(trimesh.Trimesh(**mesh(scene.body)), 500, seed=1)
+    surface = np.concatenate([surface, scene.corners])
+    corners = [np.unique(part.triangles.reshape(-1, 3), axis=0) for part in scene.parts]
+    for a, b in pairwise(path):
+        for share in np.arange(0, 1, every / max(away(a, b, scene.reach), every)):
+            pose = between(a, b, float(share))
+            spots = pose.points(surface)
+            for (normals, offsets), theirs in zip(planes, corners, strict=True):
+                assert ((spots @ normals.T - offsets).max(axis=1) > -deep).all()
+                back = (theirs - pose.at) @ pose.turn
+                assert ((back @ own[0].T - own[1]).max(axis=1) > -deep).all()
+
+
+def mesh(triangles):
+    return {"vertices": triangles.reshape(-1, 3), "faces": np.arange(len(triangles) * 3).reshape(-1, 3)}
+
+
+def halves(triangles):
+    from scipy.spatial import ConvexHull
+
+    hull = ConvexHull(np.unique(np.round(triangles.reshape(-1, 3), 6), axis=0))
+    return hull.equations[:, :3], -hull.equations[:, 3]
+
+
+def bare_door(p, q):
+    return hatch(0, p, 0, q, 0)[0]
+
+
+def corners(*size):
+    return np.array([[i, j, k] for i in (0, size[0]) for j in (0, size[1]) for k in (0, size[2])], float)
+
+
+@pytest.mark.parametrize(
+    ("size", "hole", "proven"),
+    # A box passes a hole flat where its two smaller sides do: a section through its middle is never smaller than that each way.
+    [
+        ((400, 300, 200), (250, 250), True), ((800, 100, 100), (97, 97), True), ((400, 300, 200), (303, 194), True),
+        ((800, 100, 100), (103, 103), False), ((400, 300, 200), (303, 203), False), ((500, 400, 6), (300, 300), False),
+    ],
+)  # fmt: skip
+def test_a_proof_is_given_where_the_closed_form_says_so(size, hole, proven):
+    found = no_way(corners(*size), bare_door(*hole))
+    assert (found is not None) is proven
+    if found is not None:
+        assert found.size == hole
+        assert found.over_mm > 0
+        assert max(found.section) <= max(size) * 2
+
+
+def test_nothing_that_passes_is_ever_proven_impossible():
+    """Random boxes and tetrahedra, turned at random, through holes a millimetre larger than a section of theirs that passes."""
+    rng = np.random.default_rng(7)
+    for _ in range(5):
+        a, b, c = sorted(rng.uniform(60, 600, 3))
+        spots = corners(a, b, c) @ random_turn(rng).T
+        assert no_way(spots, bare_door(b + 1, a + 1)) is None
+        assert no_way(spots, bare_door(a + 1, b + 1)) is None
+    tip = np.array([[1, 1, 1], [1, -1, -1], [-1, 1, -1], [-1, -1, 1]], float) * 150
+    # The section half way between two opposite edges is a square of 300 / √2; a hole that size is passed by no shadow of less.
+    assert no_way(tip, bare_door(213.5, 213.5)) is None
+
+
+def bay(text, tank=None, **more):
+    space = MeasuredBox(
+        width=Reading.of(500), depth=Reading.of(460), height=Reading.of(300), seat=Seat(x_mm=20, y_mm=30, z_mm=8)
+    )
+    space = MeasuredBox.model_validate(space.model_dump(mode="json") | parts_of(text, box=True))
+    return job_with(tank or box(300, 400, 200), space=space, inside__baffles__by_rule=False, **more)
+
+
+STRAIGHT = "hatch: opening z 300, 10 20, 380 20, 380 470, 10 470, thick 5, lip 12"
+
+
+def test_a_tank_that_goes_straight_down_is_told_so_and_its_tightest_moment():
+    """Outside 306 × 406 in a hatch of 370 × 450: straight down in a few moves, no nearer than what its seat and the hatch leave."""
+    found = way_in(evaluate(bay(STRAIGHT)), 6)
+    assert (found.verdict, found.opening) == ("goes_in", "hatch")
+    assert len(found.moves) <= 3
+    down = sum(found.path[k].at[2] - found.path[k + 1].at[2] for k in range(len(found.path) - 1))
+    assert down > 300
+    assert any("down" in str(m.words) for m in found.moves)
+    assert 4 < found.tightest.mm <= 10
+    assert found.tightest.what
+    scene, _ = scene_of(evaluate(bay(STRAIGHT)))
+    along = (scene.gap(between(a, b, s)) for a, b in pairwise(found.path) for s in np.linspace(0, 1, 300))
+    assert min(along) == pytest.approx(found.tightest.mm, abs=0.5)
+
+
+def test_a_tank_with_a_step_is_proven_by_a_convex_part_of_it():
+    jogged = box(300, 400, 200, jog=Jog(end="rear", length_mm=80, rise_mm=60))
+    job = bay("hatch: opening z 300, 20 20, 200 20, 200 200, 20 200", jogged)
+    e = evaluate(job)
+    body = body_of(e)
+    shift = body.reshape(-1, 3).min(axis=0) - (e.results.shell.bounds[0] - 3)
+    part = convex_part(body, e.results.shell, shift)
+    held = trimesh.convex.convex_hull(part)
+    assert held.volume == pytest.approx(
+        max(306 * 406 * 146, 223 * 406 * 206), rel=1e-6
+    )  # by its inside faces: 3 mm less
+    mix = np.random.default_rng(1).dirichlet(np.full(len(part), 0.3), 2000) @ part
+    under_the_step = (mix[:, 0] > 20 + 3 + 220 + 1e-6) & (mix[:, 2] < 8 + 60 - 1e-6)
+    assert not under_the_step.any()
+    assert (mix > [20 - 1e-6, 30 - 1e-6, 8 - 1e-6]).all()
+    found = way_in(e, 8)
+    assert found.verdict == "cannot"
+    assert "hatch is" in str(found.reason)
+    assert found.proofs[0].over_mm > 0
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("", "no opening is said"), ("hatch: opening z 500, 10 20, 380 20, 380 470, 10 470", "off the nearest wall"),
+        ("hatch: opening z 300, 910 20, 1380 20, 1380 470, 910 470", "outside the space"),
+        (STRAIGHT + "\npump: box at 100, 100, 50, 90 x 90 x 90", "stands in pump"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_asked_is_said(text, said):
+    with pytest.raises(Refusal, match=said):
+        way_in(evaluate(bay(text)), 1)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("h: opening z 300, 10 20, 15 20, 15 25", "leave less than"), ("h: opening z 300, 10, 20, 30", "are no corners"),
+        ("h: opening z 300, 0 0, 90 90, 90 0, 0 90", "cross one another"),
+        ("e: outside box at 0, 0, 0, 9 x 9 x 9", "no opening is said"),
+        (STRAIGHT + "\nf: outside layer below 4", "does not stand outside"),
+    ],
+)  # fmt: skip
+def test_openings_that_are_none_are_said(text, said):
+    with pytest.raises((Refusal, ValueError), match=said):
+        bay(text)
+
+
+def test_openings_come_back_as_they_were_taken():
+    text = STRAIGHT + "\nengine: outside box at 0, 0, 320, 100 x 100 x 400, keep 10"
+    space = bay(text).space
+    assert text_of(space) == text
+    assert read_job(bay(text).to_json()) == bay(text)
+    assert "way_in" not in json.loads(bay("").to_json())["space"]
+
+
+def test_fittings_that_are_put_on_after_are_left_off():
+    drain = usual("drain", "drain", "bottom", 150, 200)
+    on = body_of(evaluate(bay(STRAIGHT, inside__fittings=[drain])))
+    job = bay(STRAIGHT, inside__fittings=[drain]).edited("space.way_in.after", ["drain"])
+    assert len(body_of(evaluate(job))) < len(on)
+
+
+def test_moves_are_told_as_a_person_sees_them():
+    """x runs to the rear, y to the right: front up, right side up and nose to the left, each about its axis by the right hand."""
+    start = Pose(np.zeros(3), np.eye(3))
+    for vector, said in (
+        ((0, 0.3, 0), "nose up 17°"),
+        ((0.3, 0, 0), "right side up 17°"),
+        ((0, 0, 0.3), "nose to the left 17°"),
+    ):
+        turn = turned_by(np.array(vector, float))
+        (move,) = moves([start, Pose(np.array([-50.0, 0, -20]), turn)])
+        assert str(move.words) == f"{said}, 50 mm forward, 20 mm down"
+    assert (turned_by(np.array([0, 0.3, 0])) @ [-1.0, 0, 0])[2] > 0
+    assert (turned_by(np.array([0.3, 0, 0])) @ [0, 1.0, 0])[2] > 0
+    assert (turned_by(np.array([0, 0, 0.3])) @ [-1.0, 0, 0])[1] < 0
+
+
+def test_turns_there_and_back():
+    rng = np.random.default_rng(3)
+    for _ in range(50):
+        a, b = random_turn(rng), random_turn(rng)
+        assert turned_by(turn_between(a, b)) @ a == pytest.approx(b, abs=1e-9)
+        q = Pose(np.zeros(3), a).quaternion
+        assert turn_of(*q) == pytest.approx(a, abs=1e-9)
+        assert (turn_between(a, a) == 0).all() or np.linalg.norm(turn_between(a, a)) < 1e-7
+    half = turned_by(np.array([0, math.pi, 0]))
+    assert turned_by(turn_between(np.eye(3), half)) == pytest.approx(half, abs=1e-9)
+
+
+def test_the_least_that_has_to_come_off_is_found_within_two_millimetres():
+    """No room to tilt: the tank is 406 wide, the hatch 380; 28 mm come off (a millimetre is what the search itself needs)."""
+    job = bay("hatch: opening z 216, 10 30, 380 30, 380 410, 10 410").edited_many(
+        {"space.height": "216 mm", "space.clearance.above_mm": 0.0}
+    )
+    assert way_in(evaluate(job), 1.5).verdict != "goes_in"
+    off = _least(job, partial(_shorter, job, "width"), 90.0, 7.0, 1, lambda share: True)
+    taken = 400 - job.edited_many(off.changes).tank.width_mm
+    assert 26 <= taken <= 29
+    assert off.litres == pytest.approx(taken * 300 * 200 / 1e6, rel=1e-6)
+    assert off.way.verdict == "goes_in"
+    words, changes = _wider(job, 0, 15.0)
+    assert "opened by" in words
+    assert way_in(evaluate(job.edited_many(changes)), 4).verdict == "goes_in"
+
+
+def test_the_command_prints_an_answer_of_any_kind(tmp_path, capsys):
+    path = tmp_path / "bay.json"
+    path.write_text(bay(STRAIGHT).to_json(), "utf-8")
+    assert main(["way-in", str(path), "--seconds", "5"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["verdict"] == "goes_in"
+    assert told["steps"][-1]["translation_mm"] == pytest.approx([0, 0, 0])
+    assert told["steps"][-1]["quaternion"] == pytest.approx([1, 0, 0, 0])
+    path.write_text(bay("hatch: opening z 300, 20 20, 200 20, 200 200, 20 200").to_json(), "utf-8")
+    assert main(["way-in", str(path), "--seconds", "6"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["verdict"] == "cannot"
+    assert told["proofs"][0]["size_mm"] == [180, 180]
+    path.write_text(bay("").to_json(), "utf-8")
+    assert main(["way-in", str(path)]) == 1
+    assert "no opening is said" in capsys.readouterr().err
+
+
+def test_the_desk_finds_plays_and_tells_the_way(window, qtbot, monkeypatch):
+    monkeypatch.setattr("bathyx.desk.stages.space_way.SECONDS", 4.0)
+    window.choose(SPACE)
+    edit = find(window, QPlainTextEdit, "obstacles")
+    edit.setPlainText("hatch: opening z 335, 2 2, 436 2, 436 744, 2 744, thick 3")
+    find(window, QPushButton, "take obstacles").click()
+    window.bench.edit({"space.seat": {"x_mm": 6.0, "y_mm": 12.0, "z_mm": 14.0}, "tank.height_mm": 280.0}, "seat")
+    find(window, QPushButton, "find way").click()
+    way = window.stage.way
+    qtbot.waitUntil(lambda: not way.study.running, timeout=60_000)
+    qtbot.wait(20)
+    assert "goes in by hatch" in way.said.text()
+    slider = find(window, QSlider, "way slider")
+    slider.setValue(1000)
+    seated = way.drawn
+    slider.setValue(0)
+    assert way.drawn.reshape(-1, 3)[:, 2].min() > 335
+    assert seated.reshape(-1, 3).min(axis=0) == pytest.approx([6, 12, 14], abs=0.01)
+    find(window, QPushButton, "tightest moment").click()
+    assert way.share is not None
+    window.grab()
+    window.bench.edit({"tank.height_mm": 270.0}, "lower")
+    assert way.way is None
+    assert "has changed since" in way.said.text()
+    assert way.drawn is None
