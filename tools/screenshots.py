@@ -137,7 +137,7 @@ def in_use(window, settle, folder: Path, home: Path) -> None:
 
 
 def goes_in(window, settle, folder: Path, home: Path) -> None:
-    """The dryer's tank, which does not go in by its hatch; what would make it; and the way once that is taken, where it is tightest."""
+    """The dryer's tank, which does not go in by its hatch; what would make it; the way then, where it is tightest."""
     bench = window.bench
     bench.open(home / "jobs" / "dryer.bathyx.json")
     window.choose(1)

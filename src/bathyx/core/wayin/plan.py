@@ -75,6 +75,7 @@ def way_in(
         Refusal: without an opening, for one outside the space, or a tank that stands in something where it sits.
     """
     scene, ways = scene_of(e, bare=bare)
+    keep = 0.0 if e.job.space.way_in is None else e.job.space.way_in.keep_mm
     _refuse_bad_seat(scene, e)
     began = time.monotonic()
 
@@ -91,7 +92,7 @@ def way_in(
         for door in ways:
             found = _through(scene, door, low, high, rng, searching, turn)
             if found is not None:
-                return _finished(scene, door, found, rng, began, go_on, bare)
+                return _finished(scene, door, found, rng, began, go_on, bare, keep)
         if turn == 0:
             proofs = _proofs(e, ways, lambda: go_on(min(PROOF_S, seconds)))
             if len(proofs) == len(ways):
@@ -235,6 +236,7 @@ def _finished(
     began: float,
     go_on: Callable[[], bool],
     bare: bool,
+    keep: float,
 ) -> WayFound:
     """The path made short and pushed to where there is more air, and what is said of it."""
     polishing = _until(go_on, POLISH_S)
@@ -253,6 +255,8 @@ def _finished(
     gone = time.monotonic() - began
     count = f"{len(best) - 1} move{'s' if len(best) != 2 else ''}"
     said = f"goes in by {door.opening.name} in {count}; tightest {mm(least.mm, 1)} to {least.what}"
+    if least.mm < keep:
+        said += f", less than the {mm(keep)} that are to be kept"
     return WayFound(
         "goes_in", Said(said), gone, scene.checks, tuple(best), tuple(moves(best)), least, door.opening.name, (), bare
     )

@@ -100,10 +100,13 @@ def _least(
 
 def _tried(job: Job, changes: dict[str, Any], seconds: float, seed: int, heard: Heard) -> WayFound | None:
     try:
-        found = way_in(evaluate(job.edited_many(changes)), seconds, seed, heard)
+        e = evaluate(job.edited_many(changes))
+        found = way_in(e, seconds, seed, heard)
     except Refusal:
         return None
-    return found if found.verdict == "goes_in" else None
+    keep = e.job.space.way_in.keep_mm if e.job.space.way_in is not None else 0.0
+    roomy = found.tightest is not None and found.tightest.mm >= keep - 0.05
+    return found if found.verdict == "goes_in" and roomy else None
 
 
 def _shorter(job: Job, way: str, by: float) -> tuple[str, dict[str, Any]] | None:
@@ -134,4 +137,4 @@ def _wider(job: Job, number: int, by: float) -> tuple[str, dict[str, Any]] | Non
     wide = Polygon(opening.border).buffer(by, join_style="mitre")
     corners = np.array(wide.exterior.coords)[:-1]
     rows = [[round(float(a), 3), round(float(b), 3)] for a, b in corners]
-    return f"{opening.name} opened by {mm(by)} on every side", {f"space.way_in.openings.{number}.corners": rows}
+    return f"{opening.name} {mm(by)} wider all round", {f"space.way_in.openings.{number}.corners": rows}

@@ -31,6 +31,7 @@ class Way(QWidget):
         self.bench, self.study, self.ways = bench, study, ways
         self.share: float | None = None
         self._shown: tuple[object, ...] = ()
+        self._offered: tuple[object, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -133,8 +134,9 @@ class Way(QWidget):
     def refresh(self) -> None:
         """Show what is known."""
         has = self.bench.job.space.way_in is not None
-        self.study.look(self.inputs())
-        self.ways.look(self.inputs(ways=True))
+        if has:
+            self.study.look(self.inputs())
+            self.ways.look(self.inputs(ways=True))
         running = self.study.running or self.ways.running
         self.ask.setVisible(has)
         self.progress.setVisible(running)
@@ -182,9 +184,14 @@ class Way(QWidget):
             )
 
     def _offer(self) -> None:
-        clear(self.changes)
         found = self.ways.result
-        if not isinstance(found, WayResult) or self.ways.stale(self.inputs(ways=True)) or self.ways.running:
+        stale = not isinstance(found, WayResult) or self.ways.stale(self.inputs(ways=True))
+        key = (id(found), stale, self.ways.running, self.ways.trouble, self.bench.units)
+        if key == self._offered:
+            return
+        self._offered = key
+        clear(self.changes)
+        if not isinstance(found, WayResult) or stale or self.ways.running:
             if self.ways.trouble:
                 self.changes.addWidget(words(self.ways.trouble, "trouble"))
             return
