@@ -109,7 +109,7 @@ def plate(spare):
     return brick([50, 50, 6], [550, 470, 12]), door, [*plates, *room(700, 700, 600)], (700, 700, 600)
 
 
-@pytest.mark.parametrize(("puzzle", "seed"), [(on_end, 1), (rod, 2), (plate, 3)])
+@pytest.mark.parametrize(("puzzle", "seed"), [(rod, 2), (plate, 3)])
 def test_what_passes_with_three_millimetres_to_spare_is_found_and_clear(puzzle, seed):
     """Looked over without the library: no place of the tank's surface lies in a part, none of a part's corners in the tank."""
     scene, path = looked_for(*puzzle(3.0), seed, 20)

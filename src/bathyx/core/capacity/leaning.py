@@ -8,7 +8,8 @@ import numpy as np
 
 from bathyx.core.capacity.capacity import Capacity, Displaced, left_behind, net_below_mm3, tilted_curve
 from bathyx.core.formula import formula
-from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.geometry.dip import volume_below
+from bathyx.core.geometry.shell import Array, Shell, turned
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.tank.attitude import apparent, attitude
 from bathyx.core.units.frozen import Frozen
@@ -123,7 +124,6 @@ class Swollen:
 
 def swollen(
     shell: Shell,
-    inside: Displaced,
     fittings: tuple[Fitting, ...],
     capacity: Capacity,
     swell: float,
@@ -132,8 +132,7 @@ def swollen(
     """What the fill needs when it has grown warm against the air it can really use, at each attitude; nothing without an opening.
 
     Args:
-        shell: the inside.
-        inside: what stands in it.
+        shell: the inside; what stands in it takes its share at every height.
         fittings: vents and breathers let air out; a filler is taken as shut.
         capacity: of the level tank.
         swell: growth as a share of the fill.
@@ -145,11 +144,12 @@ def swollen(
     spots = [spot for f in fittings if f.kind in BREATHERS[:2] and (spot := seat(shell, f)) is not None]
     if not spots:
         return ()
+    share = capacity.net.value / capacity.gross.value
     found = []
     for words, trim, heel in ways:
         turn = attitude(trim, heel)
         highest = max(float(turn[2] @ spot) for spot in spots)
-        room = net_below_mm3(shell, inside, turn, highest) / 1e6
+        room = volume_below(turned(shell.half_edges, turn), highest) / 1e6 * share
         found.append(Swollen(words, capacity.fill_l * (1 + swell), min(room, capacity.net.value)))
     return tuple(found)
 

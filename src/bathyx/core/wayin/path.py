@@ -29,7 +29,7 @@ class Tightest:
 
 
 def shortened(
-    scene: Scene, path: list[Pose], rng: np.random.Generator, go_on: Callable[[], bool], tries: int = 220
+    scene: Scene, path: list[Pose], rng: np.random.Generator, go_on: Callable[[], bool], tries: int = 60
 ) -> list[Pose]:
     """The path with straight moves in place of detours, wherever these are clear.
 
@@ -40,7 +40,7 @@ def shortened(
         go_on: False stops with what there is.
         tries: how many.
     """
-    path = list(path)
+    path = _strides(scene, list(path), go_on)
     for k in range(tries):
         if len(path) < 3 or not go_on():
             break
@@ -49,15 +49,27 @@ def shortened(
             j = i + 2
         else:
             i, j = sorted(int(v) for v in rng.integers(len(path), size=2))
-        if j - i > 1 and clear_between(scene, path[i], path[j], LOOK_MM) and _even(scene, path[i], path[j]):
+        if j - i > 1 and _clear(scene, path[i], path[j]):
             path = [*path[: i + 1], *path[j:]]
-    i = 0
-    while i < len(path) - 2 and go_on():  # whatever can be left out singly
-        if clear_between(scene, path[i], path[i + 2], LOOK_MM) and _even(scene, path[i], path[i + 2]):
-            del path[i + 1]
-        else:
-            i += 1
     return path
+
+
+def _strides(scene: Scene, path: list[Pose], go_on: Callable[[], bool]) -> list[Pose]:
+    """From each pose straight to the furthest of those that halving the rest finds clear."""
+    found, i = [path[0]], 0
+    while i < len(path) - 1:
+        j = len(path) - 1
+        while j > i + 1 and go_on() and not _clear(scene, path[i], path[j]):
+            j = i + max((j - i) // 2, 1)
+        if not go_on():
+            return [*found, *path[i + 1 :]]
+        found.append(path[j])
+        i = j
+    return found
+
+
+def _clear(scene: Scene, a: Pose, b: Pose) -> bool:
+    return clear_between(scene, a, b, LOOK_MM) and _even(scene, a, b)
 
 
 def _even(scene: Scene, a: Pose, b: Pose) -> bool:

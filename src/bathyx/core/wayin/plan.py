@@ -245,7 +245,7 @@ def _finished(
     try:
         best = shortened(scene, best, rng, polishing)
         best = eased(scene, best, polishing, (False, True))
-        again = shortened(scene, best, rng, polishing, 60)
+        again = shortened(scene, best, rng, polishing, 20)
         if tightest(scene, again).mm >= tightest(scene, best).mm - 0.05:
             best = again
     except TimeUp:

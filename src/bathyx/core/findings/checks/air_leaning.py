@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from bathyx.core.capacity.capacity import displaced
 from bathyx.core.capacity.leaning import LEANING, swollen
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
@@ -51,8 +50,7 @@ def _worst(r: Results, swell: float, slope_deg: float, roll_deg: float, job: Job
         (f"{h:g}° {'right' if s > 0 else 'left'} end up", 0.0, s * h) for h in (roll_deg,) if h > 0.01 for s in (1, -1)
     ]
     fittings = job.inside.fittings
-    inside = displaced(r.shell, r.roles, r.plates, fittings, r.sheet.thickness_mm, r.rule)
-    found = swollen(r.shell, inside, fittings, r.capacity, swell, (("level", 0.0, 0.0), *ways))
+    found = swollen(r.shell, fittings, r.capacity, swell, (("level", 0.0, 0.0), *ways))
     worst = max(found, key=lambda s: s.spilled_l, default=None)
     if worst is None or worst.spilled_l < LEAST_SHARE * r.capacity.net.value:
         return None
