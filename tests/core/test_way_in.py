@@ -205,7 +205,8 @@ def test_a_tank_that_goes_straight_down_is_told_so_and_its_tightest_moment():
     """Outside 306 × 406 in a hatch of 370 × 450: straight down in a few moves, no nearer than what its seat and the hatch leave."""
     found = way_in(evaluate(bay(STRAIGHT)), 6)
     assert (found.verdict, found.opening) == ("goes_in", "hatch")
-    assert len(found.moves) <= 3
+    assert str(found.moves[0].words) == "hold it level, as it sits"
+    assert len(found.moves) <= 4
     down = sum(found.path[k].at[2] - found.path[k + 1].at[2] for k in range(len(found.path) - 1))
     assert down > 300
     assert any("down" in str(m.words) for m in found.moves)
@@ -366,3 +367,25 @@ def test_the_desk_finds_plays_and_tells_the_way(window, qtbot, monkeypatch):
     assert way.way is None
     assert "has changed since" in way.said.text()
     assert way.drawn is None
+
+
+def test_a_hull_that_is_more_than_the_tank_proves_nothing():
+    """Two pressings with a flange: their hull holds the flange's rim, the tank does not."""
+    from bathyx.core.tank.halves import HalvesTank
+
+    made = HalvesTank.started({"length": 300, "width": 300, "height": 200}, "5083/3")
+    e = evaluate(bay(STRAIGHT, made, makeup__school="pressed"))
+    body = body_of(e, bare=True)
+    assert len(convex_part(body, e.results.shell, body.reshape(-1, 3).min(axis=0) * 0)) == 0
+
+
+def test_a_path_that_touches_when_it_is_looked_at_closely_is_no_path(monkeypatch):
+    """Were the search to hand over a path through a wall, it is not told as a way."""
+    e = evaluate(bay(STRAIGHT))
+
+    def through_the_wall(scene, door, *_):
+        away_from = Pose(scene.seat.at + np.array([0, 0, 900.0]) + np.array([260.0, 0, 0]), scene.seat.turn)
+        return [away_from, scene.seat]
+
+    monkeypatch.setattr("bathyx.core.wayin.plan._through", through_the_wall)
+    assert way_in(e, 1.5).verdict == "not_found"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 import numpy.typing as npt
@@ -68,11 +68,10 @@ class Opening(Frozen):
 class WayIn(Frozen):
     """How a tank gets to its seat: through one of the openings, past what stands outside.
 
-    `after`: fittings that are put on when it is in. `carried`: who brings it. `keep_mm`: of air on the way.
+    `after`: fittings that are put on when it is in. `keep_mm`: of air on the way.
     """
 
     openings: tuple[Opening, ...] = Field(min_length=1, max_length=8)
     outside: tuple[AnyObstacle, ...] = Field((), max_length=30)
     after: tuple[str, ...] = Field((), max_length=60)
-    carried: Literal["one", "two", "hoist"] = "two"
     keep_mm: float = Field(1.0, ge=0, le=50)

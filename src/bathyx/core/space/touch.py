@@ -89,7 +89,7 @@ def apart(skin: Array, other: Array, what: str = "the first tank", wants_mm: flo
         wants_mm: of air between.
     """
     mm, at, to = _distance(_model(skin), _model(other))
-    if mm <= TINY_MM or _holds(skin, other[0, 0]) or _holds(other, skin[0, 0]):
+    if mm <= TINY_MM or holds(skin, other[0, 0]) or holds(other, skin[0, 0]):
         return Approach(what, -1.0, wants_mm, at, to)
     return Approach(what, mm, wants_mm, at, to)
 
@@ -143,7 +143,7 @@ def _to_thing(tank: Any, skin: Array, thing: AnyObstacle) -> Approach:
     depth = -(points @ normals.T + offsets).max(axis=1)
     deepest = int(np.argmax(depth))
     inside = depth[deepest] > TINY_MM
-    swallowed = _holds(skin, thing.hull().mean(axis=0))
+    swallowed = holds(skin, thing.hull().mean(axis=0))
     if not inside and not swallowed and mm > TINY_MM:
         return Approach(thing.name, mm, thing.clearance_mm, at, to)
     if inside:
@@ -163,7 +163,7 @@ def _to_thing(tank: Any, skin: Array, thing: AnyObstacle) -> Approach:
     return Approach(thing.name, -float(max(over[k], TINY_MM)), thing.clearance_mm, spot, to)
 
 
-def _holds(triangles: Array, point: Array) -> bool:
+def holds(triangles: Array, point: Array) -> bool:
     """Whether a closed mesh holds a point: its solid angle is a whole turn (van Oosterom & Strackee 1983)."""
     a, b, c = (triangles[:, k] - point for k in range(3))
     la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))

@@ -12,7 +12,7 @@ from bathyx.core.wayin.scene import Scene
 from bathyx.core.wayin.slide import clear_between
 from bathyx.core.wayin.widen import widened
 
-LOOK_MM, ROUGH_MM, CLOSE_MM, FINE_MM, EVEN_MM, AIR_MM = 3.0, 2.0, 0.4, 1.0, 0.15, 12.0
+LOOK_MM, ROUGH_MM, CLOSE_MM, FINE_MM, EVEN_MM, AIR_MM = 3.0, 2.0, 0.2, 1.0, 0.15, 12.0
 ROUNDS = 60
 
 

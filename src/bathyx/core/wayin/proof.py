@@ -16,6 +16,7 @@ import numpy as np
 
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Shell
+from bathyx.core.space.touch import holds
 from bathyx.core.wayin.built import FACET_MM, Door
 from bathyx.core.wayin.gates import hull_edges
 from bathyx.core.wayin.pose import Array
@@ -68,7 +69,8 @@ def convex_part(triangles: Array, shell: Shell, shift: Array) -> Array:
         spots = HalfspaceIntersection(halves, within).intersections
     turned_in = [edge for edge in shell.edges if edge.reflex][: 2 * MOST_REFLEX]
     if not turned_in:
-        return spots
+        # A flange makes the hull more than the tank: then nothing is proven.
+        return spots if not _crossed(triangles, ConvexHull(spots).equations) else np.zeros((0, 3))
     hull = ConvexHull(spots)
     planes: list[tuple[Array, Array]] = []
     for edge in turned_in:
@@ -91,7 +93,7 @@ def convex_part(triangles: Array, shell: Shell, shift: Array) -> Array:
             held = ConvexHull(part)
         except QhullError:
             continue
-        if held.volume > volume and not _crossed(triangles, held.equations):
+        if held.volume > volume and holds(triangles, part.mean(axis=0)) and not _crossed(triangles, held.equations):
             best, volume = part, held.volume
     return best
 

@@ -49,11 +49,11 @@ def _turned(vector: Array) -> list[str]:
     ]
 
 
-def attitude_words(pose: Pose) -> str:
-    """How it is held, against how it sits."""
+def begun(pose: Pose) -> Move:
+    """Where the way begins: how it is held, against how it sits."""
     vector = turn_between(np.eye(3), pose.turn)
     said = _turned(vector)
-    return ", ".join(said) if said else "level, as it sits"
+    return Move(Said("hold it " + (", ".join(said) if said else "level, as it sits")), pose)
 
 
-__all__ = ["Move", "attitude_words", "moves"]
+__all__ = ["Move", "begun", "moves"]

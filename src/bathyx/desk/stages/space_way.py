@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from functools import partial
 from itertools import pairwise
 
@@ -21,6 +22,7 @@ from bathyx.desk.views.fields import button, clear, words
 from bathyx.studies.kinds import KeptWay, WayInputs, WayResult
 
 SECONDS, WAYS_SECONDS, STEPS = 20.0, 90.0, 1000
+KG_A_PERSON, MOST_PEOPLE = 25.0, 3  # what one person lifts at most under usual guidance, from memory
 
 
 class Way(QWidget):
@@ -176,12 +178,23 @@ class Way(QWidget):
             return
         self._shown = key
         clear(self.moves)
-        for k, text in enumerate(way.words if way is not None else (), start=1):
-            self.moves.addWidget(words(f"{k}. {worded(Said(text), self.bench.units)}"))
+        for k, text in enumerate(way.words if way is not None else ()):
+            self.moves.addWidget(words(f"{k or 'Begin'}: {worded(Said(text), self.bench.units)}"))
         if way is not None:
             self.moves.addWidget(
                 words("Before the last seam: try it tacked, two to lift it, nobody under it.", "caution")
             )
+
+    def _caution(self) -> str:
+        """Who lifts it, and when it is tried."""
+        dry = self.bench.evaluation.results.weight.dry.value
+        people = max(1, math.ceil(dry / KG_A_PERSON))
+        who = f"{people} to lift it" if people <= MOST_PEOPLE else "a hoist for it"
+        kilos = show(dry, "mass", self.bench.units, places=0)
+        return (
+            f"Try it tacked, before the last seam. It weighs {kilos} empty: {who}, nobody under it; local rules for lifting "
+            "come first."
+        )
 
     def _offer(self) -> None:
         found = self.ways.result
