@@ -114,6 +114,12 @@ def test_two_boxes_either_side_of_a_post_hold_what_the_post_leaves():
         mesh = trimesh.Trimesh(spots, np.arange(len(spots)).reshape(-1, 3))
         assert np.hypot(spots[:, 0] - 250, spots[:, 1] - 400).min() > 52 - 0.02
         assert mesh.bounds[0][2] > 0
+    own = evaluate(own_job(e.job))
+    first = next(a for a in own.results.approaches if a.what == "the first tank")
+    assert first.mm == pytest.approx(
+        2 * (40 + 12), abs=0.1
+    )  # the post and its clearance on either side lie between them
+    assert not [f for f in own.findings if f.code == "fit.walls"]
     small = propose(job, ("two",), litres=40)[0]
     assert small.gross_l == pytest.approx(40, abs=1.5)
 

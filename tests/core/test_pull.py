@@ -65,6 +65,15 @@ def test_pushed_in_nothing_stops_it_but_its_own_size():
     assert "longer than" in least.stopped_by
 
 
+def test_a_face_that_is_let_back_stands_where_it_stood():
+    e = placed()
+    out = pulled(e, "left", 9.0)
+    moved = e.job.edited_many(out.changes)
+    back = pulled(e, "left", 0.0, out)
+    assert back.by_mm == 0
+    assert moved.edited_many(back.changes) == e.job
+
+
 def test_a_tank_that_stands_too_near_already_may_only_get_no_worse():
     e = placed(size=(300, 300, 260))  # 266 over 20: 14 mm of air above, 25 wanted
     assert e.results.spare.value == pytest.approx(-11)

@@ -11,13 +11,17 @@ import unicodedata
 import uuid
 from typing import Any
 
+import numpy as np
 from pydantic import Field
 
 from bathyx.core.brief import Brief
+from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.inside import Inside
+from bathyx.core.material import sheet
 from bathyx.core.proving.plan import ProvingPlan
 from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.space.box import MeasuredBox
+from bathyx.core.space.obstacles import MOST_CORNERS, SolidObstacle
 from bathyx.core.space.spaces import Space
 from bathyx.core.tank.families import Tank
 from bathyx.core.tank.second import SecondTank
@@ -99,7 +103,8 @@ class Job(Frozen):
 
 
 def own_job(job: Job) -> Job:
-    """The second tank as a job of its own, to be built and proven: in the same space, with the first as what stands there."""
+    """The second tank as a job of its own, to be built and proven: in the same space, and where both have a place with the first,
+    as the hull round it, as what stands there."""
     if job.second is None:
         raise JobError("this job has no second tank")
     seat = None if job.second.seat is None else job.second.seat.model_dump()
@@ -109,9 +114,21 @@ def own_job(job: Job) -> Job:
             "brief.name": f"{job.brief.name}, {job.second.name}"[:120],
             "brief.demand": half,
             "space.seat": seat,
+            "space.obstacles": [*job.space.obstacles, *([] if seat is None else [_as_obstacle(job)])],
             "makeup.school": job.second.tank.schools()[0],
         }
     )
+
+
+def _as_obstacle(job: Job) -> SolidObstacle:
+    """The outside of the first tank where it sits, as a solid."""
+    skin = outside_of(job.tank.shell(), sheet(job.tank.sheet).thickness_mm).reshape(-1, 3)
+    spots = np.unique(np.round(skin + (job.space.seated() - skin.min(axis=0)), 3), axis=0)
+    if len(spots) > MOST_CORNERS:
+        low, high = spots.min(axis=0), spots.max(axis=0)
+        spots = low + (high - low) * np.array([[a, b, c] for a in (0, 1) for b in (0, 1) for c in (0, 1)])
+    corners = tuple((float(x), float(y), float(z)) for x, y, z in spots)
+    return SolidObstacle(name="the first tank", clearance_mm=6.0, corners=corners)
 
 
 def _plain(value: Any) -> Any:

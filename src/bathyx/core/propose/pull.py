@@ -43,7 +43,8 @@ def pulled(e: Evaluation, name: str, by_mm: float, last: Pull | None = None) -> 
     bound = min(before, 0.0) - EVEN_MM
     words = ""
     lo, hi = 0.0, by_mm
-    best: tuple[float, Job, dict[str, Any]] = (0.0, e.job, {})
+    back: dict[str, Any] = {"tank": e.job.tank, "space.seat": e.job.space.seat}  # a face let back to where it was
+    best: tuple[float, Job, dict[str, Any]] = (0.0, e.job, back)
     if last is not None:
         lo, best = last.by_mm, (last.by_mm, e.job.edited_many(last.changes), last.changes)
     at = by_mm

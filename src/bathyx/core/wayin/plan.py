@@ -12,6 +12,7 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
+from bathyx.core.space.cavity import WALLS
 from bathyx.core.units import Said, mm
 from bathyx.core.wayin.built import Door, body_of, scene_of
 from bathyx.core.wayin.gates import gates
@@ -109,7 +110,8 @@ def way_in(e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard = l
 
 def _refuse_bad_seat(scene: Scene, e: Evaluation) -> None:
     """A tank that touches something where it sits, or has it inside, has no way there."""
-    inside = [near for near in e.results.approaches if near.mm < 0]
+    solid = {*WALLS, *(thing.name for thing in e.job.space.things)}
+    inside = [near for near in e.results.approaches if near.mm < 0 and near.what in solid]
     if inside:
         raise Refusal(
             f"where it sits the tank stands in {', '.join(n.what for n in inside)}, by up to {mm(-min(n.mm for n in inside))}; "
