@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 import trimesh
+from pypdf import PdfReader
 from PyQt6.QtWidgets import QPlainTextEdit, QPushButton, QSlider
 
 from bathyx.cli.main import main
@@ -327,7 +328,12 @@ def test_the_least_that_has_to_come_off_is_found_within_two_millimetres():
 def test_the_command_prints_an_answer_of_any_kind(tmp_path, capsys):
     path = tmp_path / "bay.json"
     path.write_text(bay(STRAIGHT).to_json(), "utf-8")
-    assert main(["way-in", str(path), "--seconds", "5"]) == 0
+    sheet = tmp_path / "way.pdf"
+    assert main(["way-in", str(path), "--seconds", "5", "--sheet", str(sheet)]) == 0
+    text = "".join(page.extract_text() for page in PdfReader(sheet).pages)
+    assert "hold it level, as it sits" in text
+    assert "Nobody under it" in text
+    assert "Where it is tightest" in text
     told = json.loads(capsys.readouterr().out)
     assert told["verdict"] == "goes_in"
     assert told["steps"][-1]["translation_mm"] == pytest.approx([0, 0, 0])
@@ -360,6 +366,10 @@ def test_the_desk_finds_plays_and_tells_the_way(window, qtbot, monkeypatch):
     slider.setValue(0)
     assert way.drawn.reshape(-1, 3)[:, 2].min() > 335
     assert seated.reshape(-1, 3).min(axis=0) == pytest.approx([6, 12, 14], abs=0.01)
+    find(window, QPushButton, "way sheet").click()
+    written = window.bench.file.path.parent / f"{window.bench.job.uid} way in.pdf"
+    assert written.stat().st_size > 3000
+    written.unlink()
     find(window, QPushButton, "tightest moment").click()
     assert way.share is not None
     window.grab()

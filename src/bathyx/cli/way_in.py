@@ -13,6 +13,7 @@ from bathyx.cli.errors import CommandError
 from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
+    from bathyx.core.evaluate import Evaluation
     from bathyx.core.wayin.plan import WayFound
 
 
@@ -24,6 +25,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     way.add_argument("job", type=Path, metavar="JOB.json")
     way.add_argument("--seconds", type=float, default=20.0, metavar="S", help="how long to look")
     way.add_argument("--seed", type=int, default=1, metavar="N")
+    way.add_argument("--sheet", type=Path, metavar="FILE.pdf", help="and write the way on paper, to take along")
     way.add_argument("--ways", action="store_true", help="and what would make it go in, cheapest litres first")
 
 
@@ -44,10 +46,26 @@ def _way_in(options: argparse.Namespace) -> None:
                 {"words": str(c.words), "litres": c.litres, "changes": c.changes, **told(c.way, c.way.path[-1].at)}
                 for c in changes
             ]
+        if options.sheet is not None and found.tightest is not None:
+            _sheet(e, options.sheet, found)
     except Refusal as error:
         raise CommandError(f"{options.job}: {error}") from None
+    except OSError as error:
+        raise CommandError(f"cannot write {options.sheet}: {error.strerror or error}") from None
     json.dump(printed, sys.stdout, indent=2)
     print()
+
+
+def _sheet(e: Evaluation, path: Path, found: WayFound) -> None:
+    from bathyx.core.units import Family
+    from bathyx.core.wayin.pose import between
+    from bathyx.papers.way_in import Told, write_way_in
+
+    least = found.tightest
+    assert least is not None
+    tight = between(found.path[least.leg], found.path[least.leg + 1], least.share)
+    words = [str.__str__(move.words) for move in found.moves]
+    write_way_in(e, path, Told(found.path, words, tight, least.what, least.mm), Family.METRIC)
 
 
 def told(found: WayFound, seat: Any) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from bathyx.core.space import MeasuredBox, MeasuredSpace, StationSpace
 from bathyx.core.space.openings import WayIn
 from bathyx.core.space.touch import Approach
 from bathyx.core.units import Family, show
-from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, line, stacked
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, line, side_by_side, stacked
 
 MOST_LINES = 13
 TINY_MM = 0.05
@@ -73,9 +73,14 @@ def scan_view(points: Array, picks: tuple[int, ...] = ()) -> Picture:
     return stacked(views, 0.12 * tall)
 
 
-def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
-    """The three views. `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them."""
+def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = (), *, across: bool = False) -> Picture:
+    """The three views, one under the other or `across` a page.
+
+    `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them.
+    """
     views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, REAR)]
+    if across:
+        return side_by_side(views, 0.08 * sum(view.bounds[2] - view.bounds[0] for view in views))
     tall = sum(view.bounds[3] - view.bounds[1] for view in views)
     return stacked(views, 0.17 * tall)
 

@@ -160,7 +160,7 @@ def _straight(scene: Scene, door: Door) -> list[Pose] | None:
     span = flat.max(axis=0) - flat.min(axis=0)
     if (span > door.size).any():
         return None
-    beyond = door.out * (2 * scene.reach + far(door))
+    beyond = door.out * _to_go(scene, door, seat)
     up = [seat, *slid(scene, seat, Pose(seat.at + beyond, seat.turn), 400)]
     if _is_out(scene, door, up[-1]):
         return up[::-1]
@@ -190,20 +190,24 @@ def _until(go_on: Callable[[], bool], seconds: float) -> Callable[[], bool]:
 
 def _outward(scene: Scene, door: Door, gate: Pose) -> list[Pose] | None:
     """From a gate to where all of the tank is outside."""
-    goal = Pose(gate.at + door.out * (2 * scene.reach + far(door)), gate.turn)
+    goal = Pose(gate.at + door.out * _to_go(scene, door, gate), gate.turn)
     path = [gate, *slid(scene, gate, goal, 400)]
     return path if _is_out(scene, door, path[-1]) else None
 
 
-def far(door: Door) -> float:
-    """How far beyond an opening a tank is clear of its rim, mm."""
-    return door.opening.thickness_mm + door.opening.lip_mm + CLEAR_MM
+def _to_go(scene: Scene, door: Door, pose: Pose) -> float:
+    """How far straight out it is until all of the tank is clear of an opening and its lip, mm."""
+    return _rim(door) + CLEAR_MM - float((pose.points(scene.corners) @ door.out).min())
+
+
+def _rim(door: Door) -> float:
+    """Where an opening with its lip ends, along its way out."""
+    return float(door.middle @ door.out) + door.opening.thickness_mm / 2 + door.opening.lip_mm
 
 
 def _is_out(scene: Scene, door: Door, pose: Pose) -> bool:
     """Whether all of the tank is outside of an opening and its lip."""
-    plane = float(door.middle @ door.out) + door.opening.thickness_mm / 2 + door.opening.lip_mm
-    return float((pose.points(scene.corners) @ door.out).min()) > plane
+    return float((pose.points(scene.corners) @ door.out).min()) > _rim(door)
 
 
 def _proofs(e: Evaluation, ways: tuple[Door, ...], go_on: Callable[[], bool]) -> list[Proof]:

@@ -6,6 +6,7 @@ import json
 import math
 from functools import partial
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QSignalBlocker, Qt
@@ -58,6 +59,8 @@ class Way(QWidget):
         column.addWidget(self.slider)
         self.tight = button("Show the tightest moment", "tightest moment", self.show_tightest)
         column.addWidget(self.tight)
+        self.sheet = button("Write it on paper", "way sheet", self.write_sheet)
+        column.addWidget(self.sheet)
         self.moves = QVBoxLayout()
         self.moves.setSpacing(3)
         column.addLayout(self.moves)
@@ -133,6 +136,25 @@ class Way(QWidget):
         self.slider.setValue(round(STEPS * gone / max(float(longs.sum()), 1e-9)))
         self._slid(self.slider.value())
 
+    def write_sheet(self) -> Path | None:
+        """The way as a PDF beside the job."""
+        way, b = self.way, self.bench
+        if way is None or not way.places:
+            return None
+        from bathyx.papers.way_in import Told, write_way_in  # not at the start: only papers need it
+
+        poses = poses_of(way)
+        tight = between(poses[way.tightest_leg], poses[min(way.tightest_leg + 1, len(poses) - 1)], way.tightest_share)
+        told = Told(poses, way.words, tight, way.tightest_to, way.tightest_mm)
+        folder = b.file.path.parent if b.file is not None else b.home
+        try:
+            path = write_way_in(b.evaluation, folder / f"{b.job.uid} way in.pdf", told, b.units)
+        except OSError as error:
+            b.said.emit("trouble", f"The way on paper: {error.strerror or error}")
+            return None
+        b.said.emit("note", f"The way is written to {path.name}, beside the job")
+        return path
+
     def refresh(self) -> None:
         """Show what is known."""
         has = self.bench.job.space.way_in is not None
@@ -149,7 +171,7 @@ class Way(QWidget):
             self.share = None
             with QSignalBlocker(self.slider):
                 self.slider.setValue(0)
-        for part in (self.slider, self.tight):
+        for part in (self.slider, self.tight, self.sheet):
             part.setVisible(goes)
         self.more.setVisible(has and way is not None and not goes)
         self.said.setText(self._text(way, has))
@@ -225,15 +247,20 @@ class Way(QWidget):
         self.bench.edit(json.loads(changes), worded(Said(text), self.bench.units))
 
 
+def poses_of(way: KeptWay) -> list[Pose]:
+    """Its poses, from outside to the seat."""
+    return [Pose(np.array(at), turn_of(*q)) for at, q in zip(way.places, way.turns, strict=True)]
+
+
 def legs_of(way: KeptWay, reach: float) -> Array:
     """(n,) how long each leg of a way is, mm."""
-    poses = [Pose(np.array(at), turn_of(*q)) for at, q in zip(way.places, way.turns, strict=True)]
+    poses = poses_of(way)
     return np.array([away(a, b, reach) for a, b in pairwise(poses)])
 
 
 def pose_at(way: KeptWay, share: float, reach: float) -> Pose:
     """Where the tank is at a share of the way."""
-    poses = [Pose(np.array(at), turn_of(*q)) for at, q in zip(way.places, way.turns, strict=True)]
+    poses = poses_of(way)
     if len(poses) < 2:
         return poses[0]
     longs = legs_of(way, reach)
