@@ -14,6 +14,7 @@ from pypdf import PdfReader
 from PyQt6.QtWidgets import QPlainTextEdit, QPushButton, QSlider
 
 from bathyx.cli.main import main
+from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.inside.fittings import usual
 from bathyx.core.job import read_job
@@ -272,6 +273,12 @@ def test_openings_come_back_as_they_were_taken():
     assert text_of(space) == text
     assert read_job(bay(text).to_json()) == bay(text)
     assert "way_in" not in json.loads(bay("").to_json())["space"]
+
+
+def test_the_fit_check_names_the_openings():
+    step = next(s for s in steps(evaluate(bay(STRAIGHT))) if s.id == "fit")
+    assert step.hold
+    assert str(step.detail).startswith("by hatch, as the sheet")
 
 
 def test_fittings_that_are_put_on_after_are_left_off():

@@ -188,7 +188,7 @@ def _way(way: WayIn, view: View, low_high: tuple[Array, Array]) -> list[Item]:
         flat = view.flat(opening.placed(opening.border))
         seen = opening.index not in (view.right, view.up)
         items.append(Poly(_shadow(flat) if seen else flat, "accent", None, 2.4 if seen else 4.0, seen, True))
-        items.append(Label(flat.mean(axis=0), opening.name, 9, "accent", badge="paper"))
+        items.append(Label(flat.mean(axis=0), opening.name, 9, "accent", shift=(0, 15 if seen else 0), badge="paper"))
     for thing in way.outside:
         border = _shadow(view.flat(np.clip(thing.hull(), low - FAR_OUT_MM, high + FAR_OUT_MM)))
         items.append(Poly(border, "brass", "baffle", 1.0))

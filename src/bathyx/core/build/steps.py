@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import CurvedFace
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
+from bathyx.core.job import Job
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
@@ -30,6 +31,12 @@ class Step:
     def __post_init__(self) -> None:
         for name in ("title", "detail", "caution"):
             object.__setattr__(self, name, Said(getattr(self, name)))
+
+
+def _by(job: Job) -> str:
+    """The openings it has to go in by."""
+    way = job.space.way_in
+    return "" if way is None else f"by {' or '.join(o.name for o in way.openings)}, as the sheet of the way in says; "
 
 
 def steps(evaluation: Evaluation) -> tuple[Step, ...]:
@@ -123,7 +130,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             "fit",
             "Fit check in the real space, tacked only",
-            "with tabs, fittings and spanner room; in and out again",
+            f"{_by(job)}with tabs, fittings and spanner room; in and out again",
             hold=True,
         ),
     ]
