@@ -123,7 +123,7 @@ def test_what_passes_with_three_millimetres_to_spare_is_found_and_clear(puzzle, 
 
 @pytest.mark.parametrize("puzzle", [on_end, rod])
 def test_what_is_three_millimetres_too_tight_is_never_found(puzzle):
-    assert looked_for(*puzzle(-3.0), 1, 2.0)[1] is None
+    assert looked_for(*puzzle(-3.0), 1, 1.2)[1] is None
 
 
 def clear(scene, path, every=6.0, deep=0.02):
@@ -182,7 +182,7 @@ def test_a_proof_is_given_where_the_closed_form_says_so(size, hole, proven):
 def test_nothing_that_passes_is_ever_proven_impossible():
     """Random boxes and tetrahedra, turned at random, through holes a millimetre larger than a section of theirs that passes."""
     rng = np.random.default_rng(7)
-    for _ in range(3):
+    for _ in range(2):
         a, b, c = sorted(rng.uniform(60, 600, 3))
         spots = corners(a, b, c) @ random_turn(rng).T
         assert no_way(spots, bare_door(b + 1, a + 1)) is None
@@ -322,7 +322,7 @@ def test_the_least_that_has_to_come_off_is_found_within_two_millimetres():
         {"space.height": "216 mm", "space.clearance.above_mm": 0.0}
     )
     assert way_in(evaluate(job), 1.5).verdict != "goes_in"
-    off = _least(job, partial(_shorter, job, "width"), 90.0, 7.0, 1, lambda share: True)
+    off = _least(job, partial(_shorter, job, "width"), 60.0, 5.0, 1, lambda share: True)
     taken = 400 - job.edited_many(off.changes).tank.width_mm
     assert 27 <= taken <= 30  # 406 − (380 − 2 × 1 that are kept) = 28, and 2
     assert off.litres == pytest.approx(taken * 300 * 200 / 1e6, rel=1e-6)
