@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import math
 import time
 from dataclasses import dataclass
@@ -55,7 +56,7 @@ class Scene:
         self.corners: Array = np.unique(np.round(self.body.reshape(-1, 3), 6), axis=0)
         self.reach = float(np.linalg.norm(self.corners, axis=1).max())
         self.parts = parts
-        self._tank = _object(self.body)
+        self.moving: Any = _object(self.body)
         self._each = [_object(part.triangles) for part in parts]
         self._all = _object(np.concatenate([part.triangles for part in parts]))
         self.checks = 0
@@ -68,13 +69,17 @@ class Scene:
         return Pose(self.middle, np.eye(3))
 
     def scaled(self, share: float) -> Scene:
-        """The same with a smaller body, about its middle."""
-        return Scene(self.body * share + self.middle, self.parts)
+        """The same with a smaller body, about its middle; what is in the way is shared."""
+        small = copy.copy(self)
+        small.body, small.corners, small.reach = self.body * share, self.corners * share, self.reach * share
+        small.moving = _object(small.body)
+        small.legs = {}
+        return small
 
     def _put(self, pose: Pose) -> None:
         import fcl
 
-        self._tank.setTransform(fcl.Transform(pose.turn, pose.at))
+        self.moving.setTransform(fcl.Transform(pose.turn, pose.at))
 
     def hits(self, pose: Pose) -> bool:
         """Whether it touches anything there."""
@@ -82,7 +87,7 @@ class Scene:
 
         self.checks += 1
         self._put(pose)
-        return bool(fcl.collide(self._tank, self._all, fcl.CollisionRequest(), fcl.CollisionResult()))
+        return bool(fcl.collide(self.moving, self._all, fcl.CollisionRequest(), fcl.CollisionResult()))
 
     def gap(self, pose: Pose) -> float:
         """The least air there, mm; 0 where it touches."""
@@ -92,7 +97,7 @@ class Scene:
             raise TimeUp
         self.checks += 1
         self._put(pose)
-        return max(float(fcl.distance(self._tank, self._all, fcl.DistanceRequest(), fcl.DistanceResult())), 0.0)
+        return max(float(fcl.distance(self.moving, self._all, fcl.DistanceRequest(), fcl.DistanceResult())), 0.0)
 
     def gaps(self, pose: Pose, within: float = FAR_GAP_MM) -> list[Gap]:
         """The air to each part that is nearer than `within`; parts that are touched are left out."""
@@ -103,7 +108,7 @@ class Scene:
         found = []
         for part, there in zip(self.parts, self._each, strict=True):
             result = fcl.DistanceResult()
-            mm = float(fcl.distance(self._tank, there, fcl.DistanceRequest(enable_nearest_points=True), result))
+            mm = float(fcl.distance(self.moving, there, fcl.DistanceRequest(enable_nearest_points=True), result))
             if not 0 < mm < within:
                 continue
             on_tank, on_part = (np.array(p, float) for p in result.nearest_points)
