@@ -45,14 +45,7 @@ def hatch(x0, x1, y0, y1, z, thick=4.0):
     """The door, and the four plates round it."""
     opening = Opening(axis="z", at_mm=z, corners=((x0, y0), (x1, y0), (x1, y1), (x0, y1)), thickness_mm=thick)
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-    door = Door(
-        opening,
-        np.eye(3),
-        np.array([*middle, z + thick / 2]),
-        np.array([x1 - x0, y1 - y0]),
-        opening.border - middle,
-        "roof",
-    )
+    door = Door(opening, np.eye(3), np.array([*middle, z + thick / 2]), np.array([x1 - x0, y1 - y0]), "roof")
     sides = (((-FAR, -FAR), (x0, FAR)), ((x1, -FAR), (FAR, FAR)), ((-FAR, -FAR), (FAR, y0)), ((-FAR, y1), (FAR, FAR)))
     return door, [Part("plate", brick([*a, z], [*b, z + thick])) for a, b in sides]
 
@@ -246,6 +239,10 @@ def test_a_tank_with_a_step_is_proven_by_a_convex_part_of_it():
         ("", "no opening is said"), ("hatch: opening z 500, 10 20, 380 20, 380 470, 10 470", "off the nearest wall"),
         ("hatch: opening z 300, 910 20, 1380 20, 1380 470, 910 470", "outside the space"),
         (STRAIGHT + "\npump: box at 100, 100, 50, 90 x 90 x 90", "stands in pump"),
+        (
+            "a: opening z 300, 10 20, 190 20, 190 470, 10 470\nb: opening z 300, 190 20, 380 20, 380 470, 190 470",
+            "a and b touch one another",
+        ),
     ],
 )  # fmt: skip
 def test_what_cannot_be_asked_is_said(text, said):

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from bathyx.core.capacity.capacity import Capacity, capacity
+from bathyx.core.capacity.capacity import Capacity, Displaced, capacity, displaced
 from bathyx.core.capacity.pair import pair
 from bathyx.core.capacity.weight import weigh
 from bathyx.core.findings import ORDER, Finding, Remedy, findings_of
@@ -146,6 +146,13 @@ def evaluate(job: Job) -> Evaluation:
     found = Evaluation(job, answers["results"], answers["findings"])
     store.put("evaluation", key, found)
     return found
+
+
+def inside_of(job: Job, results: Results) -> Displaced:
+    """What stands in the gross volume of a job's tank: baffle metal, tubes, what bends take."""
+    return displaced(
+        results.shell, results.roles, results.plates, job.inside.fittings, results.sheet.thickness_mm, results.rule
+    )
 
 
 def spare_of(job: Job) -> tuple[Figure, tuple[Approach, ...]]:

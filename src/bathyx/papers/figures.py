@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from bathyx.core.capacity.capacity import displaced, drained_at, tilted_curve
+from bathyx.core.capacity.capacity import drained_at, tilted_curve
 from bathyx.core.capacity.leaning import Stance, leaning
-from bathyx.core.evaluate import Evaluation
+from bathyx.core.evaluate import Evaluation, inside_of
 from bathyx.core.geometry.dip import DipCurve
 from bathyx.core.geometry.shell import Array, Shell
 from bathyx.core.tank.attitude import attitude
@@ -29,15 +29,13 @@ def figures(e: Evaluation, dip_levels: int = 101, tilt_deg: tuple[float, float] 
 
 def _tilted(e: Evaluation, dip_levels: int, pitch: float, roll: float) -> dict[str, Any]:
     r, job = e.results, e.job
-    inside = displaced(r.shell, r.roles, r.plates, job.inside.fittings, r.sheet.thickness_mm, r.rule)
-    curve = tilted_curve(r.shell, inside, attitude(pitch, roll))
+    curve = tilted_curve(r.shell, inside_of(job, r), attitude(pitch, roll))
     return {"pitch_deg": pitch, "roll_deg": roll, **_dip(r.shell, curve, attitude(pitch, roll), dip_levels)}
 
 
 def _leaning(e: Evaluation, pitch: float, roll: float) -> dict[str, Any]:
     r, fittings = e.results, e.job.inside.fittings
-    inside = displaced(r.shell, r.roles, r.plates, fittings, r.sheet.thickness_mm, r.rule)
-    now = leaning(r.shell, inside, fittings, r.capacity, Stance(trim_deg=pitch, heel_deg=roll))
+    now = leaning(r.shell, inside_of(e.job, r), fittings, r.capacity, Stance(trim_deg=pitch, heel_deg=roll))
     return {"usable_l": now.usable_l, "pickups_dry_at_l": dict(now.pickups), "vents_under_at_l": dict(now.vents)}
 
 

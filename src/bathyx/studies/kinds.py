@@ -7,14 +7,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
-from typing import Any, Literal, Protocol
+from typing import TYPE_CHECKING, Any, Literal, Protocol
 
 import numpy as np
 from pydantic import TypeAdapter
 
 from bathyx.core.capacity.attitude_map import AttitudeMap, attitude_map
-from bathyx.core.capacity.capacity import displaced
-from bathyx.core.evaluate import results_of
+from bathyx.core.evaluate import inside_of, results_of
 from bathyx.core.job import Job
 from bathyx.core.memory import digest
 from bathyx.core.propose import Kind as ProposalKind
@@ -23,7 +22,9 @@ from bathyx.core.proving.designer import Design, design
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
 from bathyx.core.sheet.nest import Nest, Piece, nest
-from bathyx.core.wayin.plan import WayFound
+
+if TYPE_CHECKING:
+    from bathyx.core.wayin.plan import WayFound
 
 
 class Progress(Protocol):
@@ -173,8 +174,7 @@ def _nest(inputs: NestInputs, progress: Progress) -> Nest:
 
 def _attitudes(inputs: AttitudeInputs, progress: Progress) -> AttitudeMap | None:
     r = results_of(inputs.job)
-    inside = displaced(r.shell, r.roles, r.plates, inputs.job.inside.fittings, r.sheet.thickness_mm, r.rule)
-    return attitude_map(r.shell, inside, inputs.job.inside.fittings, r.capacity, progress)
+    return attitude_map(r.shell, inside_of(inputs.job, r), inputs.job.inside.fittings, r.capacity, progress)
 
 
 def _scan(inputs: ScanInputs, progress: Progress) -> ScanFound:

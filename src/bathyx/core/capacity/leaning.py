@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from bathyx.core.capacity.capacity import Capacity, Displaced, left_behind, net_below_mm3, tilted_curve
 from bathyx.core.formula import formula
 from bathyx.core.geometry.dip import volume_below
@@ -24,8 +22,7 @@ LEANING = formula(
     check="tests/core/test_leaning.py: wedges of a box by hand",
     tolerance="as the net volume",
 )
-BREATHERS = ("vent", "breather", "filler")
-MOST_DEG, MOST_G = 60.0, 2.0
+OPENINGS = ("vent", "filler")
 
 
 class Stance(Frozen):
@@ -91,7 +88,7 @@ def leaning(
         dry.append((pickup.id, min(left, net)))
     vents = []
     for vent in fittings:
-        spot = seat(shell, vent) if vent.kind in BREATHERS else None
+        spot = seat(shell, vent) if vent.kind in OPENINGS else None
         if spot is not None:
             vents.append((vent.id, min(net_below_mm3(shell, inside, turn, float(turn[2] @ spot)) / 1e6, net)))
     left, _ = left_behind(shell, inside, fittings, turn, fill, share)
@@ -133,7 +130,7 @@ def swollen(
 
     Args:
         shell: the inside; what stands in it takes its share at every height.
-        fittings: vents and breathers let air out; a filler is taken as shut.
+        fittings: vents let air out; a filler is taken as shut.
         capacity: of the level tank.
         swell: growth as a share of the fill.
         ways: (words, trim, heel) degrees.
@@ -141,7 +138,7 @@ def swollen(
     As long as one opening is clear of the fluid, air goes out and nothing is driven; once the last is under, what is still to grow
     is pushed out through it.
     """
-    spots = [spot for f in fittings if f.kind in BREATHERS[:2] and (spot := seat(shell, f)) is not None]
+    spots = [spot for f in fittings if f.kind == "vent" and (spot := seat(shell, f)) is not None]
     if not spots:
         return ()
     share = capacity.net.value / capacity.gross.value
@@ -154,11 +151,4 @@ def swollen(
     return tuple(found)
 
 
-def without(stance: Stance, **changed: float) -> Stance:
-    """The stance with some of it changed, kept within what is looked at."""
-    most = {"trim_deg": MOST_DEG, "heel_deg": MOST_DEG, "braking_g": MOST_G, "cornering_g": MOST_G}
-    kept = {name: float(np.clip(value, -most[name], most[name])) for name, value in changed.items()}
-    return stance.model_copy(update=kept)
-
-
-__all__ = ["LEANING", "Leaning", "Stance", "Swollen", "leaning", "swollen", "without"]
+__all__ = ["LEANING", "Leaning", "Stance", "Swollen", "leaning", "swollen"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import combinations
 
 import numpy as np
 import shapely
@@ -20,20 +21,18 @@ from bathyx.core.wayin.scene import Part, Scene
 from bathyx.errors import Refusal
 
 FAR_MM, RIM_MM, NEAR_WALL_MM = 6000.0, 3.0, 60.0
-FACET_MM = 0.5
+FACET_MM, APART_MM = 0.5, 0.5
 SIDE_OF = {"left side": (1, 0), "right side": (1, 1), "floor": (2, 0), "roof": (2, 1), "front": (0, 0), "rear": (0, 1)}
 
 
 @dataclass(frozen=True, eq=False)
 class Door:
-    """An opening as a search sees it: rows u, v and outward normal (3, 3), its middle (3,), its size (2,) along u and v, its border
-    (n, 2) about the middle."""
+    """An opening as a search sees it: rows u, v and outward normal (3, 3), its middle (3,), and its size (2,) along u and v."""
 
     opening: Opening
     frame: Array
     middle: Array
     size: Array
-    border: Array
     wall: str
 
     @property
@@ -69,7 +68,7 @@ def doors(space: MeasuredSpace, way: WayIn) -> tuple[Door, ...]:
         corner, size = flat.min(axis=0), np.ptp(flat, axis=0)
         centre = corner + size / 2
         middle = frame[:2].T @ centre + normal * float(spots[0] @ normal)
-        found.append(Door(opening, frame, np.asarray(middle), size, flat - centre, wall))
+        found.append(Door(opening, frame, np.asarray(middle), size, wall))
     return tuple(found)
 
 
@@ -127,6 +126,9 @@ def _plates(space: MeasuredSpace, ways: tuple[Door, ...]) -> list[Part]:
         plate = rectangle(low[a] - FAR_MM, low[b] - FAR_MM, high[a] + FAR_MM, high[b] + FAR_MM)
         sign = float(mine[0].out[first.index])
         name = " and ".join(door.opening.name for door in mine)
+        if any(a.distance(b) < APART_MM for a, b in combinations(holes, 2)):
+            # What passes both at once would pass neither: each is looked at, and proven, by itself.
+            raise Refusal(f"{name} touch one another: say them as one opening with the border of both")
         for piece in _pieces(plate, holes):
             found.append(Part(f"edge of {name}", _prism(first, piece, 0.0, sign * first.thickness_mm)))
         for door in mine:

@@ -101,6 +101,3 @@ def _sample(mine: Tree, other: Tree, low: Array, high: Array, rng: np.random.Gen
     if kind < 0.8:
         return Pose(low + rng.random(3) * (high - low), turned_by(rng.normal(0, 0.5, 3)) @ ours.turn)
     return Pose(low + rng.random(3) * (high - low), random_turn(rng))
-
-
-__all__ = ["Tree", "joined"]

@@ -54,6 +54,3 @@ def begun(pose: Pose) -> Move:
     vector = turn_between(np.eye(3), pose.turn)
     said = _turned(vector)
     return Move(Said("hold it " + (", ".join(said) if said else "level, as it sits")), pose)
-
-
-__all__ = ["Move", "begun", "moves"]

@@ -8,10 +8,9 @@ from functools import partial
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
-from bathyx.core.capacity.capacity import displaced
 from bathyx.core.capacity.filling import filling
 from bathyx.core.capacity.leaning import Leaning, Stance, leaning
-from bathyx.core.evaluate import Evaluation, evaluate
+from bathyx.core.evaluate import Evaluation, evaluate, inside_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import Field, Tick, button, words
 from bathyx.draft.charts import filling_chart
@@ -160,8 +159,7 @@ def leaning_of(e: Evaluation, stance: Stance, share: float = 1.0) -> Leaning:
         share: of its fill.
     """
     r, fittings = e.results, e.job.inside.fittings
-    inside = displaced(r.shell, r.roles, r.plates, fittings, r.sheet.thickness_mm, r.rule)
-    return leaning(r.shell, inside, fittings, r.capacity, stance, share * r.capacity.fill_l)
+    return leaning(r.shell, inside_of(e.job, r), fittings, r.capacity, stance, share * r.capacity.fill_l)
 
 
 class Slide(QWidget):
