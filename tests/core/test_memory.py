@@ -6,13 +6,14 @@ import random
 import subprocess
 import sys
 import weakref
+from collections import OrderedDict
 from dataclasses import replace
 
 import pytest
 
 from bathyx.core import evaluate as chain_of_tanks
 from bathyx.core.evaluate import CHAIN, evaluate
-from bathyx.core.memory import Answers, Chain, Store, digest, remembered, store_of
+from bathyx.core.memory import Answers, Chain, Store, digest, remembered, store, store_of
 from bathyx.demo import jobs
 from bathyx.papers.figures import figures
 from tests.conftest import box, job_with
@@ -20,7 +21,8 @@ from tests.conftest import box, job_with
 
 @pytest.fixture
 def worked(monkeypatch):
-    """Names of the steps that are worked out from here on."""
+    """Names of the steps that are worked out from here on, from stores that no other test has filled."""
+    monkeypatch.setattr(store, "_stores", OrderedDict())
     seen = []
 
     def watched(step):
