@@ -6,7 +6,7 @@ from bathyx.core.evaluate import evaluate, new_stops
 from bathyx.core.findings.checks.vent_bore import back_pressure_kpa
 from bathyx.core.findings.rail import CHECKS
 from bathyx.core.inside.fittings import usual
-from bathyx.core.job import Job
+from bathyx.core.job import Job, way_in_of
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.space import Clearance, MeasuredBox
 from bathyx.core.tank.integral import IntegralTank
@@ -44,6 +44,13 @@ def sound(tank=None, **edits):
     items = {k: edits.pop(k) for k in list(edits) if k.startswith("inside__fittings__")}
     job = job_with(tank, **(base | edits))
     return job.edited_many({k.replace("__", "."): v for k, v in items.items()}) if items else job
+
+
+def hatched(**promise):
+    """A hatch, and what a search said of it kept with the job."""
+    opening = {"axis": "z", "at_mm": 260, "corners": [[0, 0], [320, 0], [320, 420], [0, 420]]}
+    job = sound(space__way_in={"openings": [opening]})
+    return job.edited("space.way_in.promise", {"reason": "too large", "of": way_in_of(job)} | promise)
 
 
 def low(kind):
@@ -92,6 +99,7 @@ CASES = [
     ("head.crown", "warn", lambda: dished(crown_mm=600), True),
     ("sheet.rolled", "stop", radiused, False),
     ("fit.space", "stop", lambda: sound(box(length=340)), True),
+    ("way_in.cannot", "stop", lambda: hatched(verdict="cannot"), False),
     ("fit.walls", "stop", lambda: sound(space__seat={"x_mm": -20, "y_mm": 6, "z_mm": 6}), True),
     (
         "space.reading",

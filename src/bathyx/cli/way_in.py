@@ -26,12 +26,13 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     way.add_argument("--seconds", type=float, default=20.0, metavar="S", help="how long to look")
     way.add_argument("--seed", type=int, default=1, metavar="N")
     way.add_argument("--sheet", type=Path, metavar="FILE.pdf", help="and write the way on paper, to take along")
+    way.add_argument("--out", action="store_true", help="and whether it comes out again for repair")
     way.add_argument("--ways", action="store_true", help="and what would make it go in, cheapest litres first")
 
 
 def _way_in(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
-    from bathyx.core.wayin.plan import way_in
+    from bathyx.core.wayin.plan import way_in, way_out
     from bathyx.core.wayin.ways import ways_in
 
     if not 0.1 <= options.seconds <= 3600:
@@ -39,14 +40,17 @@ def _way_in(options: argparse.Namespace) -> None:
     e = evaluated(options.job)
     try:
         found = way_in(e, options.seconds, options.seed)
-        printed = told(found, e.job.space.way_in is not None and found.path[-1].at if found.path else None)
+        printed = told(found, found.path[-1].at if found.path else None)
+        if options.out and not e.job.tank.built_in:
+            back = way_out(e, found, options.seconds, options.seed)
+            printed["out"] = told(back, back.path[0].at if back.path else None)
         if options.ways and found.verdict != "goes_in":
             changes = ways_in(e.job, 3 * options.seconds, options.seed)
             printed["ways"] = [
                 {"words": str(c.words), "litres": c.litres, "changes": c.changes, **told(c.way, c.way.path[-1].at)}
                 for c in changes
             ]
-        if options.sheet is not None and found.tightest is not None:
+        if options.sheet is not None and found.tightest is not None and found.path:
             _sheet(e, options.sheet, found)
     except Refusal as error:
         raise CommandError(f"{options.job}: {error}") from None
@@ -69,7 +73,8 @@ def _sheet(e: Evaluation, path: Path, found: WayFound) -> None:
 
 
 def told(found: WayFound, seat: Any) -> dict[str, Any]:
-    """What was found as plain data; poses as the shift of the tank's middle from its seat, mm, and a quaternion (w, x, y, z)."""
+    """What was found as plain data; poses as the shift of the tank's middle from its seat, mm, and a quaternion (w, x, y, z); of
+    panels that go in one by one, their words only."""
     least = found.tightest
     return {
         "verdict": found.verdict,
@@ -80,8 +85,8 @@ def told(found: WayFound, seat: Any) -> dict[str, Any]:
         "steps": [
             {
                 "text": str(move.words),
-                "translation_mm": [float(v) for v in move.pose.at - seat],
-                "quaternion": list(move.pose.quaternion),
+                "translation_mm": None if seat is None else [float(v) for v in move.pose.at - seat],
+                "quaternion": None if seat is None else list(move.pose.quaternion),
             }
             for move in found.moves
         ],

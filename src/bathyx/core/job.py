@@ -18,6 +18,7 @@ from bathyx.core.brief import Brief
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.inside import Inside
 from bathyx.core.material import sheet
+from bathyx.core.memory import digest
 from bathyx.core.proving.plan import ProvingPlan
 from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.space.box import MeasuredBox
@@ -100,6 +101,14 @@ class Job(Frozen):
         else:
             document["second"]["tank"] = self.second.tank.written(document["second"]["tank"])
         return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def way_in_of(job: Job) -> str:
+    """What a way in was found for: tank, fittings and space, as 32 characters; a way for another is out of date."""
+    space = job.space
+    if space.way_in is not None:
+        space = space.model_copy(update={"way_in": space.way_in.model_copy(update={"promise": None})})
+    return digest("way in", job.tank, job.inside.fittings, space, job.second or "").hex()
 
 
 def own_job(job: Job) -> Job:

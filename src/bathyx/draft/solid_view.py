@@ -13,7 +13,7 @@ from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import MultiPoint, area, coverage_union_all, polygons, union_all
+from shapely import MultiPoint, area, buffer, coverage_union_all, polygons, union_all
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.clip import chain, clip_closed, clip_loop
@@ -46,7 +46,8 @@ class Eye:
 
 @dataclass(frozen=True)
 class Show:
-    """What to draw: fluid level (mm, None for empty), state of seams by id, leaks as (seam, share along), what is lit."""
+    """What to draw: fluid level (mm, None for empty), state of seams by id, leaks as (seam, share along), what is lit; `moving`:
+    triangles (k, 3, 3) mm in the space of the tank on its way in."""
 
     level_mm: float | None = None
     seams: Mapping[str, str] = field(default_factory=dict)
@@ -54,6 +55,7 @@ class Show:
     lit: str = ""
     sizes: bool = False
     room: bool = False
+    moving: Array | None = None
 
 
 def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
@@ -86,6 +88,8 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
         if _looks(e, fitting, into) <= 1e-9:
             items += _opening(e, fitting, flat, "select" if what.lit == f"fitting:{fitting.id}" else "hole")
     items += _seams(e, flat, into, what)
+    if what.moving is not None:
+        items.append(_moving(e, flat, what.moving))
     if what.sizes:
         items += _sizes(e, flat, units)
     return Picture(tuple(items))
@@ -305,6 +309,28 @@ def _room(e: Evaluation, flat: Flatten) -> list[Item]:
     return items
 
 
+def _moving(e: Evaluation, flat: Flatten, triangles: Array) -> Poly:
+    """The silhouette of the tank on its way."""
+    low = outside_of(e.results.shell, e.results.sheet.thickness_mm).reshape(-1, 3).min(axis=0)
+    spots = flat(triangles.reshape(-1, 3) + (low - e.job.space.seated())).reshape(-1, 3, 2)
+    shapes = buffer(polygons(spots), 0.05, quad_segs=1)
+    whole = union_all(shapes[area(shapes) > 1.0])
+    largest = max(getattr(whole, "geoms", [whole]), key=lambda g: float(g.area))
+    return Poly(np.array(largest.exterior.coords)[:-1], "brass", "lit", 2.0, dashed=True)
+
+
+def _openings(e: Evaluation, flat: Flatten, shift: Array) -> list[Item]:
+    way = e.job.space.way_in
+    if way is None:
+        return []
+    items: list[Item] = []
+    for opening in way.openings:
+        ring = flat(opening.placed(opening.border) + shift)
+        items.append(Poly(ring, "accent", None, 2.4, dashed=True))
+        items.append(Label(ring.mean(axis=0), opening.name, 9, "accent", badge="paper"))
+    return items
+
+
 def _hull(e: Evaluation, flat: Flatten) -> list[Item]:
     """A space that is more than a box: its sections, keel and top lines, and what stands in it, as lines."""
     space = e.job.space
@@ -327,4 +353,4 @@ def _hull(e: Evaluation, flat: Flatten) -> list[Item]:
         around = MultiPoint(corners).convex_hull
         if around.geom_type == "Polygon":
             items.append(Poly(np.array(around.exterior.coords)[:-1], "brass", "baffle", 1.0))
-    return items
+    return items + _openings(e, flat, shift)

@@ -90,6 +90,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
             paper.picture(
                 trace_chart(samples, units), 130, "gauge pressure: as read (grey) and brought to the first temperature"
             )
+    _fit_check(paper, record, units)
     paper.heading("Seams")
     rows = []
     for seam in r.seams:
@@ -135,6 +136,16 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
 
 def _sentence(text: str) -> str:
     return f"{text[:1].upper()}{text[1:]}. " if text else ""
+
+
+def _fit_check(paper: Paper, record: JobRecord, units: Family) -> None:
+    """What was promised of the way in, against what was found."""
+    fit = record.ticks.get("fit")
+    if fit is None or not fit.payload.get("found"):
+        return
+    paper.heading("Fit check, tacked only")
+    paper.words(worded(f"Promised: {fit.payload['promised']}", units), 9)
+    paper.words(f"Found: {fit.payload['found']} ({fit.at[:10]}, {fit.who})", 9, bold=True)
 
 
 def _planned(payload: dict[str, Any]) -> str:

@@ -9,6 +9,7 @@ from pathlib import Path
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family, Said, show, worded
 from bathyx.core.wayin.built import body_of
+from bathyx.core.wayin.handling import handling
 from bathyx.core.wayin.pose import Array, Pose
 from bathyx.draft.hull_view import hull_view
 from bathyx.papers.sheet_of_paper import Paper
@@ -18,13 +19,15 @@ HIGH, MOST_DRAWN = 190.0, 12
 
 @dataclass(frozen=True, eq=False)
 class Told:
-    """A way as it is printed: a pose and its words each, from outside to the seat; the tightest moment, what it is to, and mm."""
+    """A way as it is printed: a pose and its words each, from outside to the seat; the tightest moment, what it is to, and mm;
+    `out` where it is the way out, from the seat."""
 
     poses: Sequence[Pose]
     words: Sequence[str]
     tightest: Pose
     to: str
     mm: float
+    out: bool = False
 
 
 def write_way_in(e: Evaluation, path: Path, way: Told, units: Family) -> Path:
@@ -37,21 +40,17 @@ def write_way_in(e: Evaluation, path: Path, way: Told, units: Family) -> Path:
         units: metric or US.
     """
     body = body_of(e, bare=True)
-    spots = body_of(e).reshape(-1, 3)
+    spots = body_of(e, out=way.out).reshape(-1, 3)
     middle = (spots.min(axis=0) + spots.max(axis=0)) / 2
 
     def drawn(pose: Pose) -> tuple[Array, ...]:
         return (pose.points(body - middle),)
 
-    paper = Paper(path, "The way in", f"{e.job.brief.name} for {e.job.brief.customer or 'stock'}")
-    dry = show(e.results.weight.dry.value, "mass", units, places=0)
-    paper.words(
-        f"Try it tacked, before the last seam. It weighs {dry} empty. Nobody under it; hands off the rim; local rules for lifting "
-        "come first.",
-        9,
-        "stop",
-        bold=True,
+    paper = Paper(
+        path, "The way out" if way.out else "The way in", f"{e.job.brief.name} for {e.job.brief.customer or 'stock'}"
     )
+    if e.job.space.way_in is not None:
+        paper.words(worded(handling(e.job.space.way_in, e.results.weight.dry.value), units), 9, "stop", bold=True)
     paper.words(
         f"Tightest {show(way.mm, 'length', units, places=1)} to {way.to}. The tank and the walls are taken as rigid and "
         "as they were measured; left and right as the machine faces.",
@@ -65,5 +64,5 @@ def write_way_in(e: Evaluation, path: Path, way: Told, units: Family) -> Path:
     paper.room(1.5 * HIGH)
     paper.heading("Where it is tightest")
     paper.picture(hull_view(e, units, drawn(way.tightest), across=True), 1.2 * HIGH)
-    paper.tick_box("Went in so.   Found otherwise:")
+    paper.tick_box("Came out so.   Found otherwise:" if way.out else "Went in so.   Found otherwise:")
     return paper.finish()

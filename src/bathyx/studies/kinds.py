@@ -104,9 +104,18 @@ class WayInputs:
 
 
 @dataclass(frozen=True)
+class KeptClash:
+    """What a proof is of: an opening, its outline, and that of the section of the tank that comes nearest to passing, mm."""
+
+    opening: str
+    hole: tuple[tuple[float, float], ...]
+    section: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
 class KeptWay:
     """A way as it is kept: the middle's places and turns (w, x, y, z) from outside to the seat, its moves in words; where it is
-    tightest: mm, to what, at which leg and share of it."""
+    tightest: mm, to what, at which leg and share of it. A way out begins at the seat."""
 
     verdict: str
     reason: str
@@ -117,6 +126,7 @@ class KeptWay:
     tightest_to: str
     tightest_leg: int
     tightest_share: float
+    clashes: tuple[KeptClash, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -131,10 +141,11 @@ class KeptChange:
 
 @dataclass(frozen=True)
 class WayResult:
-    """A way, or what would make one."""
+    """A way in and the way out, or what would make one."""
 
     way: KeptWay | None
     changes: tuple[KeptChange, ...] = ()
+    out: KeptWay | None = None
 
 
 @dataclass(frozen=True)
@@ -204,18 +215,24 @@ def _kept_way(found: WayFound) -> KeptWay:
         least.what if least else "",
         least.leg if least else 0,
         least.share if least else 0.0,
+        tuple(KeptClash(p.opening, p.hole, p.outline) for p in found.proofs),
     )
 
 
 def _way_in(inputs: WayInputs, progress: Progress) -> WayResult:
     from bathyx.core.evaluate import evaluate
-    from bathyx.core.wayin.plan import way_in
+    from bathyx.core.wayin.plan import way_in, way_out
     from bathyx.core.wayin.ways import ways_in
 
     if not inputs.ways:
-        return WayResult(_kept_way(way_in(evaluate(inputs.job), inputs.seconds, inputs.seed, progress)))
-    found = ways_in(inputs.job, inputs.seconds, inputs.seed, progress)
-    kept = (KeptChange(str.__str__(c.words), json.dumps(c.changes), c.litres, _kept_way(c.way)) for c in found)
+        e = evaluate(inputs.job)
+        found = way_in(e, inputs.seconds, inputs.seed, progress)
+        if found.verdict != "goes_in" or not found.path:
+            return WayResult(_kept_way(found))
+        out = way_out(e, found, inputs.seconds, inputs.seed, progress)
+        return WayResult(_kept_way(found), (), _kept_way(out))
+    more = ways_in(inputs.job, inputs.seconds, inputs.seed, progress)
+    kept = (KeptChange(str.__str__(c.words), json.dumps(c.changes), c.litres, _kept_way(c.way)) for c in more)
     return WayResult(None, tuple(kept))
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import CurvedFace
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
-from bathyx.core.job import Job
+from bathyx.core.job import Job, way_in_of
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
@@ -36,7 +36,11 @@ class Step:
 def _by(job: Job) -> str:
     """The openings it has to go in by."""
     way = job.space.way_in
-    return "" if way is None else f"by {' or '.join(o.name for o in way.openings)}, as the sheet of the way in says; "
+    if way is None:
+        return ""
+    kept = way.promise
+    promised = f"promised: {kept.reason}; " if kept is not None and kept.of == way_in_of(job) else ""
+    return f"by {' or '.join(o.name for o in way.openings)}, as the sheet of the way in says; {promised}"
 
 
 def steps(evaluation: Evaluation) -> tuple[Step, ...]:

@@ -46,6 +46,7 @@ from bathyx.core.findings.checks import (
     squareness,
     stored_air,
     vent_bore,
+    way_in,
     weight_limit,
 )
 from bathyx.core.findings.finding import Check, Finding
@@ -55,6 +56,7 @@ from bathyx.core.results import Results
 CHECKS: tuple[Check, ...] = (
     fit_space.check,
     fit_walls.check,
+    way_in.check,
     readings.check,
     capacity_short.check,
     squareness.check,

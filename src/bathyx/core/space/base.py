@@ -108,5 +108,7 @@ class MeasuredSpace(Frozen):
     def written(self, document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: in its own order, and what is not there left out, so that what was frozen earlier
         reads the same."""
+        if document.get("way_in"):
+            document = document | {"way_in": WayIn.written(document["way_in"])}
         first = {name: document[name] for name in self.order if name in document}
         return {name: value for name, value in (first | document).items() if not (name in LATER and not value)}

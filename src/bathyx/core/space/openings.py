@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -65,13 +65,40 @@ class Opening(Frozen):
         return spots
 
 
+class Promise(Frozen):
+    """What a search said of the way in, kept with the job: its verdict, words and moves; `of` stands for the tank and the space
+    that it was found for; `out`: what was said of the way out, if that was looked for."""
+
+    verdict: Literal["goes_in", "cannot", "not_found"]
+    reason: str = Field(max_length=1000)
+    moves: tuple[Annotated[str, Field(max_length=300)], ...] = Field((), max_length=60)
+    tightest_mm: float = Field(0.0, ge=0, le=10_000)
+    of: str = Field(max_length=64)
+    out: Literal["", "comes_out", "cannot", "not_found"] = ""
+    out_reason: str = Field("", max_length=1000)
+
+
+LATER = ("later", "carried", "tilt_deg", "promise")
+
+
 class WayIn(Frozen):
     """How a tank gets to its seat: through one of the openings, past what stands outside.
 
-    `after`: fittings that are put on when it is in. `keep_mm`: of air on the way.
+    `after`: fittings that are put on when it is in. `later`: things that come in after the tank, in the way when it comes out.
+    `keep_mm`: of air on the way. `carried` by hands or hung from a hoist; `tilt_deg`: how far it may lean from how it sits.
     """
 
     openings: tuple[Opening, ...] = Field(min_length=1, max_length=8)
     outside: tuple[AnyObstacle, ...] = Field((), max_length=30)
     after: tuple[str, ...] = Field((), max_length=60)
     keep_mm: float = Field(1.0, ge=0, le=50)
+    later: tuple[str, ...] = Field((), max_length=60)
+    carried: Literal["hands", "hoist"] = "hands"
+    tilt_deg: float = Field(0.0, ge=0, le=180)
+    promise: Promise | None = None
+
+    @staticmethod
+    def written(document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document as a file has it: later fields are left out where they say nothing."""
+        usual = {name: WayIn.model_fields[name].default or None for name in LATER}
+        return {name: v for name, v in document.items() if name not in LATER or (v or None) != usual[name]}

@@ -2,7 +2,8 @@
 
 `engine: box at 300, 0, 0, 420 x 310 x 500, keep 15`; `shaft: tube from 0, 0, 80 to 900, 0, 60, dia 60`; `lid: above z 410`;
 `ledge: step rear low 130 x 45`; `corner: chamfer front low 60 x 40`; `pull: out of sender 320, dia 60`;
-`foam: layer below 10`.
+`foam: layer below 10`; `hatch: opening z 300, 10 20, 380 20, 380 470, 10 470, thick 5, lip 12`; `engine: outside box …`;
+`pump: later box …` for what comes in after the tank.
 """
 
 from __future__ import annotations
@@ -32,7 +33,7 @@ _OPENING = re.compile(
     rf"^opening\s+([xyz])\s+{_N}\s*[,;]\s*(.+?)(?:\s*[,;]\s*thick\s+{_N})?(?:\s*[,;]\s*lip\s+{_N})?$", re.IGNORECASE
 )
 _CORNER = re.compile(rf"^{_N}\s+{_N}$")
-_OUTSIDE = re.compile(r"^outside\s+", re.IGNORECASE)
+_OUTSIDE = re.compile(r"^(outside|later)\s+", re.IGNORECASE)
 FIELDS = {"chamfer": "cuts", "step": "cuts", "out": "reaches", "layer": "layers"}
 _SIDES = {
     "above": ("z", "above"), "below": ("z", "below"), "behind": ("x", "above"), "before": ("x", "below"),
@@ -69,10 +70,11 @@ def things_of(text: str) -> list[dict[str, Any]]:
                 thing["clearance_mm"] = float(keep.group(1))
             made = _checked(thing | {"name": name.strip()})
             if outside and made["kind"] in (*FIELDS, "opening"):
+                where = "stand outside" if outside.group(1).lower() == "outside" else "come in later"
                 raise Refusal(
-                    f"a {made['kind']} does not stand outside; boxes, tubes, solids and what lies beyond a plane do"
+                    f"a {made['kind']} does not {where}; boxes, tubes, solids and what lies beyond a plane do"
                 )
-            found.append(made | {"outside": True} if outside else made)
+            found.append(made | {outside.group(1).lower(): True} if outside else made)
         except Refusal as error:
             raise Refusal(f"line {number}, {name.strip()[:30]}: {error}") from None
     return found
@@ -90,7 +92,7 @@ def parts_of(text: str, *, box: bool) -> dict[str, list[dict[str, Any]]]:
     """
     fields = ("obstacles", "reaches", "layers", "cuts") if box else ("obstacles", "reaches", "layers")
     found: dict[str, list[dict[str, Any]]] = {name: [] for name in fields}
-    way: dict[str, list[dict[str, Any]]] = {"openings": [], "outside": []}
+    way: dict[str, list[Any]] = {"openings": [], "outside": [], "later": []}
     for thing in things_of(text):
         if thing["kind"] == "opening":
             way["openings"].append({name: value for name, value in thing.items() if name != "kind"})
@@ -98,6 +100,8 @@ def parts_of(text: str, *, box: bool) -> dict[str, list[dict[str, Any]]]:
         if thing.pop("outside", False):
             way["outside"].append(thing)
             continue
+        if thing.pop("later", False):
+            way["later"].append(thing["name"])
         field = FIELDS.get(thing["kind"], "obstacles")
         if field not in found:
             raise Refusal(
@@ -108,6 +112,8 @@ def parts_of(text: str, *, box: bool) -> dict[str, list[dict[str, Any]]]:
         found[field].append(thing)
     if way["outside"] and not way["openings"]:
         raise Refusal(f"{way['outside'][0]['name']} stands outside, but no opening is said that leads there")
+    if way["later"] and not way["openings"]:
+        raise Refusal(f"{way['later'][0]} comes in after the tank, but no opening is said that both come in by")
     if way["openings"]:
         found["way_in"] = way  # type: ignore[assignment]
     return found
@@ -179,15 +185,20 @@ def _checked(thing: dict[str, Any]) -> dict[str, Any]:
     return {"kind": kind, **checked(models[kind], thing if FIELDS[kind] == "cuts" else bare).model_dump(mode="json")}
 
 
-def text_of_things(things: Iterable[AnyObstacle]) -> str:
-    """The lines that `things_of` reads."""
-    return "\n".join(f"{thing.name}: {_words(thing)}, keep {thing.clearance_mm:g}" for thing in things)
+def text_of_things(things: Iterable[AnyObstacle], later: Iterable[str] = ()) -> str:
+    """The lines that `things_of` reads; `later`: names of what comes in after the tank."""
+    names = set(later)
+    return "\n".join(
+        f"{thing.name}: {'later ' if thing.name in names else ''}{_words(thing)}, keep {thing.clearance_mm:g}"
+        for thing in things
+    )
 
 
 def text_of(space: MeasuredSpace) -> str:
     """The lines that `parts_of` reads: everything in a space and on the tank's sides."""
     lines = [f"{c.name}: {c.kind} {c.edge} {c.first_mm:g} x {c.second_mm:g}" for c in getattr(space, "cuts", ())]
-    lines += [line for line in text_of_things(space.obstacles).split("\n") if line]
+    later = space.way_in.later if space.way_in is not None else ()
+    lines += [line for line in text_of_things(space.obstacles, later).split("\n") if line]
     lines += [f"{r.name}: out of {r.fitting} {r.length_mm:g}, dia {r.diameter_mm:g}" for r in space.reaches]
     lines += [
         f"{layer.name}: layer {'all' if len(layer.sides) == len(SIDES) else ' '.join(layer.sides)} {layer.mm:g}"

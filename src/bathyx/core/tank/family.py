@@ -246,6 +246,10 @@ class TankFamily(Frozen):
         to = 0.0 if path is None else float(math.floor(getattr(self, path) - by_mm))
         return {path: to} if path is not None and to > SMALLEST_MM else None
 
+    def chamfers_left(self, by_mm: float) -> dict[str, dict[str, Any]]:
+        """Changes that cut an edge off by `by_mm` each way, by the edge's words; none where a family has no such edges."""
+        return {}
+
     @classmethod
     def settings(cls) -> tuple[Setting, ...]:
         """Every field that a person sets, from its metadata; those of a part in it after one another, dotted."""

@@ -5,7 +5,7 @@ All sizes are inside sizes in mm. Corners: front is x = 0, rear is x = length.
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -129,6 +129,15 @@ class ProfileTank(TankFamily):
                     f"chamfers and jog leave {run:.0f} mm of {face}; at least {SHORTEST_FLAT_MM:.0f} mm must remain: "
                     f"make them smaller by {SHORTEST_FLAT_MM - run:.0f} mm or the tank larger"
                 )
+
+    def chamfers_left(self, by_mm: float) -> dict[str, dict[str, Any]]:
+        """At each corner of the profile that has none yet."""
+        there = [c.model_dump() for c in self.chamfers]
+        return {
+            corner.replace("_", " "): {"chamfers": [*there, {"corner": corner, "along_mm": by_mm, "up_mm": by_mm}]}
+            for corner in CORNERS
+            if all(c.corner != corner for c in self.chamfers)
+        }
 
     def faces(self, split: str | None = None) -> list[Face]:
         """The walls in order round the profile, then the two ends."""

@@ -12,10 +12,12 @@ from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import Evaluation, disc_on
 from bathyx.core.geometry.skin import outside_of
+from bathyx.core.material import sheet
 from bathyx.core.space import MeasuredSpace
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import AnyObstacle
 from bathyx.core.space.openings import Opening, WayIn
+from bathyx.core.tank.second import SecondTank
 from bathyx.core.wayin.pose import Array
 from bathyx.core.wayin.scene import Part, Scene
 from bathyx.errors import Refusal
@@ -72,12 +74,13 @@ def doors(space: MeasuredSpace, way: WayIn) -> tuple[Door, ...]:
     return tuple(found)
 
 
-def scene_of(e: Evaluation, *, bare: bool = False) -> tuple[Scene, tuple[Door, ...]]:
+def scene_of(e: Evaluation, *, bare: bool = False, out: bool = False) -> tuple[Scene, tuple[Door, ...]]:
     """The scene and its openings.
 
     Args:
         e: the evaluated job, whose space has a way in.
         bare: without rings and bosses of fittings.
+        out: on the way out for repair: what was put on or put in after the tank went in is there now.
 
     Raises:
         Refusal: without a way in, for an opening outside the space, or a tank that stands in something where it sits.
@@ -86,19 +89,38 @@ def scene_of(e: Evaluation, *, bare: bool = False) -> tuple[Scene, tuple[Door, .
     if space.way_in is None:
         raise Refusal("no opening is said: a hatch, a door or a hole that the tank goes in by")
     ways = doors(space, space.way_in)
-    body = body_of(e, bare=bare)
+    body = body_of(e, bare=bare, out=out)
+    return Scene(body, parts_of(e, ways, out=out), space.way_in.tilt_deg or 180.0), ways
+
+
+def parts_of(e: Evaluation, ways: tuple[Door, ...], *, out: bool = False) -> tuple[Part, ...]:
+    """What is in the way: walls, plates round the openings, what stands inside and outside; a second tank, which goes in first."""
+    space = e.job.space
+    assert space.way_in is not None
     parts = [*_walls(space, ways), *_plates(space, ways)]
-    parts += [Part(thing.name, _solid(thing)) for thing in (*space.things, *space.way_in.outside)]
-    return Scene(body, tuple(parts)), ways
+    there = [thing for thing in space.things if out or thing.name not in space.way_in.later]
+    parts += [Part(thing.name, _solid(thing)) for thing in (*there, *space.way_in.outside)]
+    second = e.job.second
+    if second is not None and second.seat is not None:
+        parts.append(Part(second.name, _second(second)))
+    return tuple(parts)
 
 
-def body_of(e: Evaluation, *, bare: bool = False) -> Array:
-    """Triangles (k, 3, 3) of the outside where it sits, with what is on when it goes in."""
+def _second(second: SecondTank) -> Array:
+    """Triangles (k, 3, 3) of the second tank where it sits."""
+    assert second.seat is not None
+    skin = outside_of(second.tank.shell(), sheet(second.tank.sheet).thickness_mm)
+    seat = np.array([second.seat.x_mm, second.seat.y_mm, second.seat.z_mm])
+    return np.asarray(skin + (seat - skin.reshape(-1, 3).min(axis=0)))
+
+
+def body_of(e: Evaluation, *, bare: bool = False, out: bool = False) -> Array:
+    """Triangles (k, 3, 3) of the outside where it sits, with what is on when it goes in, or when it comes `out`."""
     r, space = e.results, e.job.space
     t = r.sheet.thickness_mm
     skin = outside_of(r.shell, t)
     low = skin.reshape(-1, 3).min(axis=0)
-    after = set(space.way_in.after) if space.way_in is not None else set()
+    after = set(space.way_in.after) if space.way_in is not None and not out else set()
     on = [f for f in e.job.inside.fittings if not bare and f.ring_mm > 0 and f.id not in after]
     rings = [ring for f in on if (ring := disc_on(r.shell, f, t)) is not None]
     return np.asarray(np.concatenate([skin, *rings]) + (space.seated() - low))

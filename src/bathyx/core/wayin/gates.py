@@ -11,7 +11,7 @@ from bathyx.core.wayin.pose import Array, Pose, random_turn, turn_between
 from bathyx.core.wayin.scene import Scene
 from bathyx.core.wayin.widen import grown
 
-SAMPLES, MOST_TRIED, APART = 3000, 24, 0.35
+SAMPLES, MOST_TRIED, APART, MOST_EDGES, FITS_MM = 3000, 24, 0.35, 120, -5.0
 
 
 def hull_edges(corners: Array) -> tuple[Array, Array]:
@@ -22,6 +22,21 @@ def hull_edges(corners: Array) -> tuple[Array, Array]:
     pairs = np.sort(hull.simplices[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     used, where = np.unique(pairs, return_inverse=True)
     return corners[used], np.unique(where.reshape(-1, 2), axis=0)
+
+
+def section_edges(body: Array, corners: Array) -> tuple[Array, Array]:
+    """(corners (n, 3), edges (m, 2)) that a section is taken of: the body's own, so that what is hollow in it counts as hollow; of
+    its hull where it has more than `MOST_EDGES`.
+
+    Args:
+        body: triangles (k, 3, 3).
+        corners: (n, 3) all of its corners.
+    """
+    if len(body) > MOST_EDGES:
+        return hull_edges(corners)
+    spots, where = np.unique(np.round(body.reshape(-1, 3), 6), axis=0, return_inverse=True)
+    pairs = np.sort(where.reshape(-1, 3)[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+    return spots, np.unique(pairs, axis=0)
 
 
 def extents(corners: Array, edges: Array, frames: Array) -> Array:
@@ -55,6 +70,8 @@ def gates(
     rng: np.random.Generator,
     most: int,
     go_on: Callable[[], bool],
+    *,
+    any_order: bool = False,
 ) -> list[Pose]:
     """Clear poses with the tank's middle in an opening, those with most to spare first.
 
@@ -66,16 +83,22 @@ def gates(
         rng: for the turns that are tried.
         most: poses.
         go_on: False stops with what there is.
+        any_order: those that fit at random instead: where the tightest moment of a path lies, little is to spare.
     """
-    corners, edges = hull_edges(scene.corners)
+    corners, edges = section_edges(scene.body, scene.corners)
     turns = np.array([*straight_turns(), *(random_turn(rng) for _ in range(SAMPLES))])
+    turns = turns[~scene.leans(turns)]
     # Rows of what the opening's frame sees of the turned tank.
     seen = np.einsum("ij,njk->nik", frame, turns)
     spans = extents(corners, edges, seen)
     spare = (size - (spans[:, 1] - spans[:, 0])).min(axis=1)
     found: list[Pose] = []
     tried: list[Array] = []
-    for k in np.argsort(-spare):
+    order = np.argsort(-spare)
+    if any_order:
+        fits = order[spare[order] > FITS_MM]
+        order = np.concatenate([rng.permutation(fits), order[len(fits) :]])
+    for k in order:
         if len(found) >= most or len(tried) >= MOST_TRIED or spare[k] < -0.25 * scene.reach or not go_on():
             break
         turn = turns[k]

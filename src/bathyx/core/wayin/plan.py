@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -22,7 +22,7 @@ from bathyx.core.wayin.proof import Proof, convex_part, no_way
 from bathyx.core.wayin.scene import Scene, TimeUp
 from bathyx.core.wayin.search import joined
 from bathyx.core.wayin.slide import slid
-from bathyx.core.wayin.told import Move, begun, moves
+from bathyx.core.wayin.told import Move, begun, moves, told_out
 from bathyx.errors import Refusal
 
 WAY = formula(
@@ -36,14 +36,15 @@ WAY = formula(
     tolerance="nowhere on the path nearer than the tightest that is stated, less 0.1 mm; facets of curved walls 0.5 mm",
 )
 Verdict = Literal["goes_in", "cannot", "not_found"]
-PROOF_S, CLEAR_MM, POLISH_SHARE, POLISH_S = 5.0, 25.0, 0.35, 5.0
-FIRST_GATES, FIRST_S, HEARD_S = 3, 0.7, 0.1
+PROOF_S, LEAST_AIR_MM, CLEAR_MM, POLISH_SHARE, POLISH_S = 5.0, 1.0, 25.0, 0.35, 8.0
+FIRST_GATES, FIRST_LOOKS, GROWTH, POLISH_LOOKS, HEARD_S = 3, 3000, 1.6, 8000, 0.1
 Heard = Callable[[float], bool]
 
 
 @dataclass(frozen=True, eq=False)
 class WayFound:
-    """What is known: `path` from outside to the seat, its moves, where it is tightest; proofs by opening; how long was looked."""
+    """What is known: `path` from outside to the seat (on the way out the other way round), its moves, where it is tightest; proofs
+    by opening; how long was looked."""
 
     verdict: Verdict
     reason: Said
@@ -56,21 +57,54 @@ class WayFound:
     proofs: tuple[Proof, ...] = ()
 
 
-def way_in(e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard = lambda share: True) -> WayFound:
+def way_in(
+    e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard = lambda share: True, *, out: bool = False
+) -> WayFound:
     """Whether the tank of a job gets to its seat.
 
     Args:
         e: the evaluated job; its space has a way in.
         seconds: to look.
-        seed: of what is tried; equal seeds look alike as far as they get.
+        seed: of what is tried: what each search may look is counted, so equal seeds give equal paths where the time suffices.
         heard: called with the share of the time that is gone; False stops.
+        out: whether it comes out again for repair, with what was put on or put in after it; the path then begins at the seat.
 
     Raises:
         Refusal: without an opening, for one outside the space, or a tank that stands in something where it sits.
     """
-    scene, ways = scene_of(e)
-    keep = 0.0 if e.job.space.way_in is None else e.job.space.way_in.keep_mm
+    if e.job.tank.built_in:
+        from bathyx.core.wayin.panels import panels_in  # it searches with this
+
+        return panels_in(e, seconds, seed, heard)
+    scene, ways = scene_of(e, out=out)
     _refuse_bad_seat(scene, e)
+    return searched(e, scene, ways, lambda: _convex_part(e), seconds, seed, heard, out=out)
+
+
+def searched(
+    e: Evaluation,
+    scene: Scene,
+    ways: tuple[Door, ...],
+    part: Callable[[], Array],
+    seconds: float,
+    seed: int,
+    heard: Heard,
+    *,
+    out: bool = False,
+) -> WayFound:
+    """Whether the body of a scene gets to its seat by one of the openings.
+
+    Args:
+        e: the evaluated job; its space has a way in.
+        scene: the body, clear at its seat, and what is in its way.
+        ways: the openings.
+        part: gives the corners (n, 3) of a convex part of the body, for a proof; fewer than four for none.
+        seconds: to look.
+        seed: of what is tried.
+        heard: called with the share of the time that is gone; False stops.
+        out: the path is told from the seat.
+    """
+    keep = 0.0 if e.job.space.way_in is None else e.job.space.way_in.keep_mm
     began = time.monotonic()
 
     told = began
@@ -92,11 +126,11 @@ def way_in(e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard = l
     for turn in range(1000):
         for door in ways:
             found = _through(scene, door, low, high, rng, searching, turn)
-            done = None if found is None else _finished(scene, door, found, rng, began, go_on, keep)
+            done = None if found is None else _finished(scene, door, found, rng, began, go_on, keep, out=out)
             if done is not None:
                 return done
         if turn == 0:
-            proofs = _proofs(e, ways, lambda: go_on(min(PROOF_S, seconds)))
+            proofs = _proofs(part(), ways, lambda: go_on(min(PROOF_S, seconds)))
             if len(proofs) == len(ways):
                 return WayFound(
                     "cannot", Said(_clash(proofs)), time.monotonic() - began, scene.checks, proofs=tuple(proofs)
@@ -104,8 +138,31 @@ def way_in(e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard = l
         if not searching():
             break
     gone = time.monotonic() - began
-    reason = f"no way was found in {gone:.0f} s and {scene.checks:,} looks; there may be one"
+    reason = f"no way {'out ' if out else ''}was found in {gone:.0f} s and {scene.checks:,} looks; there may be one"
     return WayFound("not_found", Said(reason), gone, scene.checks)
+
+
+def way_out(
+    e: Evaluation, found: WayFound, seconds: float = 20.0, seed: int = 1, heard: Heard = lambda share: True
+) -> WayFound:
+    """Whether the tank comes out again for repair: by its way in, backwards, unless something is put on or in after it.
+
+    Args:
+        e: the evaluated job.
+        found: its way in.
+        seconds: to look, where there is to look.
+        seed: of what is tried.
+        heard: as for `way_in`.
+    """
+    way = e.job.space.way_in
+    names = {f.id for f in e.job.inside.fittings if f.ring_mm > 0} | {t.name for t in e.job.space.things}
+    more = way is not None and names & {*way.after, *way.later}
+    if more or found.verdict != "goes_in" or found.tightest is None:
+        return way_in(e, seconds, seed, heard, out=True)
+    back = found.path[::-1]
+    least = replace(found.tightest, leg=len(back) - 2 - found.tightest.leg, share=1.0 - found.tightest.share)
+    said = f"comes out as it went in, backwards, by {found.opening}; tightest {mm(least.mm, 1)} to {least.what}"
+    return replace(found, reason=Said(said), path=back, moves=told_out(list(back)), tightest=least, searched_s=0.0)
 
 
 def _refuse_bad_seat(scene: Scene, e: Evaluation) -> None:
@@ -142,12 +199,19 @@ def _through(
     straight = _straight(scene, door) if turn == 0 else None
     if straight is not None:
         return straight
-    found = gates(scene, door.frame, door.middle, door.size, rng, FIRST_GATES + turn, go_on)
+    found = gates(scene, door.frame, door.middle, door.size, rng, FIRST_GATES + turn, go_on, any_order=turn % 2 == 1)
+    most = FIRST_LOOKS * GROWTH**turn
     for gate in found:
         outward = _outward(scene, door, gate)
+        if outward is None and turn % 2 == 1:  # not straight out: with a turn, towards how another gate is held
+            held = Pose(
+                door.middle + door.out * (scene.reach + CLEAR_MM + 30.0), found[int(rng.integers(len(found)))].turn
+            )
+            if not scene.hits(held) and _is_out(scene, door, held):
+                outward = joined(scene, gate, held, *corner, rng, _looks(scene, go_on, most))
         if outward is None:
             continue
-        inward = joined(scene, scene.seat, gate, *corner, rng, _until(go_on, FIRST_S * 1.6**turn))
+        inward = joined(scene, scene.seat, gate, *corner, rng, _looks(scene, go_on, most))
         if inward is not None:
             return [*outward[::-1], *inward[::-1]]
     return None
@@ -166,11 +230,9 @@ def _straight(scene: Scene, door: Door) -> list[Pose] | None:
         return up[::-1]
     centre = (flat.max(axis=0) + flat.min(axis=0)) / 2 + (seat.at - door.middle) @ door.frame[:2].T
     spare = (door.size - span) / 2
-    for share in (0.5, 1.0):
+    for share, air in ((0.5, AIR_MM), (1.0, AIR_MM), (1.0, LEAST_AIR_MM)):
         aside = (
-            -np.sign(centre)
-            * np.maximum(np.abs(centre) - share * np.maximum(spare - AIR_MM, 0.0), 0.0)
-            @ door.frame[:2]
+            -np.sign(centre) * np.maximum(np.abs(centre) - share * np.maximum(spare - air, 0.0), 0.0) @ door.frame[:2]
         )
         for start in dict.fromkeys((len(up) - 1, len(up) // 2, 0)):
             over = slid(scene, up[start], Pose(up[start].at + aside, seat.turn), 200)
@@ -186,6 +248,12 @@ def _straight(scene: Scene, door: Door) -> list[Pose] | None:
 def _until(go_on: Callable[[], bool], seconds: float) -> Callable[[], bool]:
     end = time.monotonic() + seconds
     return lambda: time.monotonic() < end and go_on()
+
+
+def _looks(scene: Scene, go_on: Callable[[], bool], most: float) -> Callable[[], bool]:
+    """Goes on for so many looks: counted, not timed, so that what is found does not depend on how busy the machine is."""
+    end = scene.checks + most
+    return lambda: scene.checks < end and go_on()
 
 
 def _outward(scene: Scene, door: Door, gate: Pose) -> list[Pose] | None:
@@ -210,12 +278,16 @@ def _is_out(scene: Scene, door: Door, pose: Pose) -> bool:
     return float((pose.points(scene.corners) @ door.out).min()) > _rim(door)
 
 
-def _proofs(e: Evaluation, ways: tuple[Door, ...], go_on: Callable[[], bool]) -> list[Proof]:
-    """A proof for each opening that has one; the tank bare, which passes where it would with rings."""
+def _convex_part(e: Evaluation) -> Array:
+    """A convex part of the tank; bare, which passes where it would with rings."""
     bare = body_of(e, bare=True)
     shell, t = e.results.shell, e.results.sheet.thickness_mm
     shift = bare.reshape(-1, 3).min(axis=0) - (shell.bounds[0] - t)
-    part = convex_part(bare, shell, np.asarray(shift))
+    return convex_part(bare, shell, np.asarray(shift))
+
+
+def _proofs(part: Array, ways: tuple[Door, ...], go_on: Callable[[], bool]) -> list[Proof]:
+    """A proof for each opening that has one."""
     if len(part) < 4:
         return []
     return [proof for door in ways if (proof := no_way(part, door, go_on)) is not None]
@@ -238,11 +310,13 @@ def _finished(
     began: float,
     go_on: Callable[[], bool],
     keep: float,
+    *,
+    out: bool = False,
 ) -> WayFound | None:
     """The path made short and pushed to where there is more air, and what is said of it; None where it touches after all."""
-    polishing = _until(go_on, POLISH_S)
+    polishing = _looks(scene, _until(go_on, POLISH_S), POLISH_LOOKS)
     best = path
-    scene.until = time.monotonic() + POLISH_S
+    scene.until, scene.most_checks = time.monotonic() + POLISH_S, scene.checks + POLISH_LOOKS
     try:
         best = shortened(scene, best, rng, polishing)
         best = eased(scene, best, polishing, (False, True))
@@ -251,7 +325,7 @@ def _finished(
             best = again
     except TimeUp:
         pass
-    scene.until = math.inf
+    scene.until = scene.most_checks = math.inf
     least = tightest(scene, best, CLOSE_MM)
     if least.mm <= 0:  # looked at closely it touches: the path as it was found, if that does not
         best, least = path, tightest(scene, path, CLOSE_MM)
@@ -259,9 +333,19 @@ def _finished(
             return None
     gone = time.monotonic() - began
     count = f"{len(best) - 1} move{'s' if len(best) != 2 else ''}"
-    said = f"goes in by {door.opening.name} in {count}; tightest {mm(least.mm, 1)} to {least.what}"
+    said = f"{'comes out' if out else 'goes in'} by {door.opening.name} in {count}; tightest {mm(least.mm, 1)} to {least.what}"
     if least.mm < keep:
         said += f", less than the {mm(keep)} that are to be kept"
+    if out:
+        best = best[::-1]
+        least = replace(least, leg=len(best) - 2 - least.leg, share=1.0 - least.share)
     return WayFound(
-        "goes_in", Said(said), gone, scene.checks, tuple(best), (begun(best[0]), *moves(best)), least, door.opening.name
+        "goes_in",
+        Said(said),
+        gone,
+        scene.checks,
+        tuple(best),
+        told_out(best) if out else (begun(best[0]), *moves(best)),
+        least,
+        door.opening.name,
     )

@@ -37,11 +37,14 @@ MOST_REFLEX, LARGE_ANGLE, LEAST_BALL_MM = 5, 0.6, 0.5
 
 @dataclass(frozen=True)
 class Proof:
-    """What clashes at `opening`: its own `size` along and across, mm, against the section that comes nearest to passing."""
+    """What clashes at `opening`: its own `size` along and across, mm, against the section that comes nearest to passing; both as
+    outlines, mm from the middle of the opening."""
 
     opening: str
     size: tuple[float, float]
     section: tuple[float, float]
+    hole: tuple[tuple[float, float], ...] = ()
+    outline: tuple[tuple[float, float], ...] = ()
 
     @property
     def over_mm(self) -> float:
@@ -160,7 +163,7 @@ def no_way(part: Array, door: Door, go_on: Callable[[], bool] = lambda: True) ->
     grid = (np.arange(FIRST) + 0.5) * 2 * half - 1
     mesh = np.stack(np.meshgrid(grid, grid, grid, indexing="ij"), axis=-1).reshape(-1, 3)
     cells = np.concatenate([np.column_stack([np.full(len(mesh), k), mesh]) for k in range(4)])
-    looked, best = 0, (math.inf, (0.0, 0.0))
+    looked, best = 0, (math.inf, (0.0, 0.0), np.eye(3))
     while len(cells):
         kept: list[Array] = []
         for start in range(0, len(cells), BATCH):
@@ -172,7 +175,7 @@ def no_way(part: Array, door: Door, go_on: Callable[[], bool] = lambda: True) ->
             over = (wide - door.size).max(axis=1)
             k = int(np.argmin(over))
             if over[k] < best[0]:
-                best = (float(over[k]), (float(wide[k, 0]), float(wide[k, 1])))
+                best = (float(over[k]), (float(wide[k, 0]), float(wide[k, 1])), _turns(some[k : k + 1])[0])
             if over[k] <= 0:
                 return None
             kept.append(some[(least <= door.size).all(axis=1)])
@@ -183,7 +186,31 @@ def no_way(part: Array, door: Door, go_on: Callable[[], bool] = lambda: True) ->
         offsets = half * np.array(list(product((-1, 1), repeat=3)))
         split = cells[:, None, 1:] + offsets
         cells = np.column_stack([np.repeat(cells[:, 0], 8), split.reshape(-1, 3)])
-    return Proof(door.opening.name, (float(door.size[0]), float(door.size[1])), best[1])
+    flat = (door.opening.placed(door.opening.border) - door.middle) @ door.frame[:2].T
+    return Proof(
+        door.opening.name,
+        (float(door.size[0]), float(door.size[1])),
+        best[1],
+        _ring(flat),
+        _ring(_section(corners, edges, best[2])),
+    )
+
+
+def _ring(spots: Array) -> tuple[tuple[float, float], ...]:
+    return tuple((float(x), float(y)) for x, y in spots)
+
+
+def _section(corners: Array, edges: Array, turn: Array) -> Array:
+    """(n, 2) the section through the middle, square to the third row of a turn, about the middle of its widths."""
+    from scipy.spatial import ConvexHull
+
+    local = corners @ turn.T
+    a, b = local[edges[:, 0]], local[edges[:, 1]]
+    over = a[:, 2] * b[:, 2] < 0
+    a, b = a[over], b[over]
+    spots = a[:, :2] + (a[:, 2] / (a[:, 2] - b[:, 2]))[:, None] * (b[:, :2] - a[:, :2])
+    ring = spots[ConvexHull(spots).vertices]
+    return np.asarray(ring - (ring.min(axis=0) + ring.max(axis=0)) / 2)
 
 
 def _kept(

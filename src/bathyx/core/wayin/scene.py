@@ -43,13 +43,15 @@ class TimeUp(Exception):
 class Scene:
     """A body about its middle, and the parts in its way."""
 
-    def __init__(self, body: Array, parts: tuple[Part, ...]) -> None:
+    def __init__(self, body: Array, parts: tuple[Part, ...], tilt_deg: float = 180.0) -> None:
         """A scene.
 
         Args:
             body: triangles (k, 3, 3) mm of the tank's outside, where it sits.
             parts: what is in the way.
+            tilt_deg: how far it may lean from how it sits; further over counts as touching.
         """
+        self.least_upright = math.cos(math.radians(tilt_deg)) - 1e-9
         spots = body.reshape(-1, 3)
         self.middle: Array = (spots.min(axis=0) + spots.max(axis=0)) / 2
         self.body: Array = body - self.middle
@@ -60,7 +62,7 @@ class Scene:
         self._each = [_object(part.triangles) for part in parts]
         self._all = _object(np.concatenate([part.triangles for part in parts]))
         self.checks = 0
-        self.until = math.inf
+        self.until = self.most_checks = math.inf
         self.legs: dict[tuple[int, int, float], tuple[float, float, bool, Pose, Pose]] = {}
 
     @cached_property
@@ -81,11 +83,17 @@ class Scene:
 
         self.moving.setTransform(fcl.Transform(pose.turn, pose.at))
 
+    def leans(self, turns: Array) -> npt.NDArray[np.bool_]:
+        """Which of turns (…, 3, 3) lean further than is allowed."""
+        return np.asarray(turns[..., 2, 2] < self.least_upright)
+
     def hits(self, pose: Pose) -> bool:
         """Whether it touches anything there."""
         import fcl
 
         self.checks += 1
+        if self.leans(pose.turn):
+            return True
         self._put(pose)
         return bool(fcl.collide(self.moving, self._all, fcl.CollisionRequest(), fcl.CollisionResult()))
 
@@ -93,9 +101,11 @@ class Scene:
         """The least air there, mm; 0 where it touches."""
         import fcl
 
-        if time.monotonic() > self.until:
+        if self.checks > self.most_checks or time.monotonic() > self.until:
             raise TimeUp
         self.checks += 1
+        if self.leans(pose.turn):
+            return 0.0
         self._put(pose)
         return max(float(fcl.distance(self.moving, self._all, fcl.DistanceRequest(), fcl.DistanceResult())), 0.0)
 

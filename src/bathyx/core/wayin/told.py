@@ -49,6 +49,11 @@ def _turned(vector: Array) -> list[str]:
     ]
 
 
+def told_out(path: list[Pose]) -> tuple[Move, ...]:
+    """The moves of a path from the seat to outside."""
+    return (Move(Said("hoses, straps and wires off; it stands free where it sits"), path[0]), *moves(path))
+
+
 def begun(pose: Pose) -> Move:
     """Where the way begins: how it is held, against how it sits."""
     vector = turn_between(np.eye(3), pose.turn)

@@ -10,8 +10,9 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, Q
 from bathyx.core.build.rules import SEEN, tick_refusal, weld_refusal
 from bathyx.core.build.steps import Step, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
+from bathyx.core.job import way_in_of
 from bathyx.core.sheet.seams import Seam
-from bathyx.core.units import show, worded
+from bathyx.core.units import Said, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
@@ -56,6 +57,7 @@ class BuildStage(Stage):
         super().__init__(bench, theme)
         self.log = False
         self.show_done = False
+        self.found = ""
 
     @property
     def seam_states(self) -> dict[str, str]:
@@ -228,6 +230,11 @@ class BuildStage(Stage):
         line.addWidget(title, 1)
         column.addLayout(line)
         if entry:
+            if entry.payload.get("found"):
+                said = worded(
+                    Said(f"Promised: {entry.payload['promised']}. Found: {entry.payload['found']}"), self.bench.units
+                )
+                column.addWidget(words(said, "quiet"))
             signed = QHBoxLayout()
             signed.addWidget(words(f"{entry.who}, {entry.at[:16].replace('T', ' ')}", "quiet"), 1)
             signed.addWidget(button("Take back", f"untick {step.id}", lambda: self.untick(step.id), "link"))
@@ -236,6 +243,12 @@ class BuildStage(Stage):
             column.addWidget(words(worded(step.detail, self.bench.units), "quiet"))
             if step.caution:
                 column.addWidget(words(step.caution, "caution"))
+            if self.promised(step.id):
+                found = QLineEdit(self.found)
+                found.setObjectName("fit found")
+                found.setPlaceholderText("as promised; or where it was otherwise, and by how much")
+                found.textEdited.connect(self._take_found)
+                column.addWidget(found)
             column.addWidget(
                 button("Done", f"tick {step.id}", lambda: self.tick(step.id), "main"), 0, Qt.AlignmentFlag.AlignLeft
             )
@@ -249,7 +262,21 @@ class BuildStage(Stage):
             self.bench.said.emit("trouble", worded(why, self.bench.units))
             return False
         step = next(s for s in steps(self.bench.evaluation) if s.id == step_id)
-        return self.bench.add_record("tick", step_id, {"title": step.title})
+        promised = self.promised(step_id)
+        more = {"promised": promised, "found": self.found.strip() or "as promised"} if promised else {}
+        added = self.bench.add_record("tick", step_id, {"title": step.title, **more})
+        if added and promised:
+            self.found = ""
+        return added
+
+    def _take_found(self, text: str) -> None:
+        self.found = text
+
+    def promised(self, step_id: str) -> str:
+        """What was promised of the way in, at the fit check; nothing at other steps, or where nothing was kept for this tank."""
+        way = self.bench.job.space.way_in
+        kept = way.promise if way is not None and step_id == "fit" else None
+        return kept.reason if kept is not None and kept.of == way_in_of(self.bench.job) else ""
 
     def untick(self, step_id: str) -> bool:
         """Take a tick back: another entry, the old one stays."""

@@ -19,6 +19,7 @@ from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Field, words
 from bathyx.draft.hull_view import VIEWS
 from bathyx.draft.picture import Circle, Label, Picture
+from bathyx.draft.proof_view import proof_view
 from bathyx.draft.solid_view import Show
 from bathyx.draft.space_view import space_view
 
@@ -63,6 +64,9 @@ class SpaceStage(Stage):
         scan = self.parts.scan.picture() if self.parts is not None else None
         if scan is not None:
             return scan
+        clashes = self.way.clashes if self.way is not None else ()
+        if clashes:
+            return proof_view(clashes, self.bench.units)
         picked = self.offers.drawn if self.offers is not None else None
         moving = self.way.drawn if self.way is not None else None
         offered = tuple(part for part in (None if picked is None else picked.outside, moving) if part is not None)
@@ -142,7 +146,8 @@ class SpaceStage(Stage):
 
     def show(self) -> Show:
         """The tank in its space."""
-        return replace(super().show(), room=True, sizes=False)
+        moving = self.way.drawn if self.way is not None else None
+        return replace(super().show(), room=True, sizes=False, moving=moving)
 
     def read_dimension(self, path: str, text: str) -> object:
         """Readings keep what was typed; a station's place is a number."""

@@ -3,27 +3,29 @@
 from __future__ import annotations
 
 import json
-import math
 from functools import partial
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QSizePolicy, QSlider, QVBoxLayout, QWidget
 
 from bathyx.core.brief import Brief
-from bathyx.core.job import Job
+from bathyx.core.job import Job, way_in_of
+from bathyx.core.space.openings import Promise
 from bathyx.core.units import Said, show, worded
 from bathyx.core.wayin.built import body_of
+from bathyx.core.wayin.handling import handling
 from bathyx.core.wayin.pose import Array, Pose, away, between, turn_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.study import KeptStudy
-from bathyx.desk.views.fields import button, clear, words
+from bathyx.desk.views.fields import Choice, Field, button, clear, relook, words
+from bathyx.draft.proof_view import Ring
 from bathyx.studies.kinds import KeptWay, WayInputs, WayResult
 
-SECONDS, WAYS_SECONDS, STEPS = 20.0, 90.0, 1000
-KG_A_PERSON, MOST_PEOPLE = 25.0, 3  # what one person lifts at most under usual guidance, from memory
+SECONDS, WAYS_SECONDS, STEPS = 20.0, 120.0, 1000
+CARRIED = [("hands", "carried by hands"), ("hoist", "hung from a hoist")]
 
 
 class Way(QWidget):
@@ -33,11 +35,19 @@ class Way(QWidget):
         super().__init__()
         self.bench, self.study, self.ways = bench, study, ways
         self.share: float | None = None
+        self.outward = self.why = False
         self._shown: tuple[object, ...] = ()
         self._offered: tuple[object, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
+        self.handled: tuple[QWidget, ...] = (
+            Choice(bench, "It is", "space.way_in.carried", CARRIED),
+            Field(bench, "Leans at most, 0 for any way", "space.way_in.tilt_deg", "angle"),
+            Field(bench, "Air to keep on the way", "space.way_in.keep_mm", "length"),
+        )
+        for field in self.handled:
+            column.addWidget(field)
         self.ask = button("Find a way in", "find way", self.run, "main")
         self.more = button("What would make it go in?", "find ways", self.run_ways)
         self.halt = button("Stop", "stop way", self.stop)
@@ -50,6 +60,13 @@ class Way(QWidget):
         column.addLayout(line)
         self.said = words("", "quiet")
         column.addWidget(self.said)
+        self.clash = button("Show what clashes", "what clashes", self._turn_why)
+        self.clash.setCheckable(True)
+        column.addWidget(self.clash)
+        self.back = QCheckBox("Show the way out again")
+        self.back.setObjectName("way out")
+        self.back.toggled.connect(self._turn_outward)
+        column.addWidget(self.back)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setObjectName("way slider")
         self.slider.setAccessibleName("Along the way, from outside to the seat")
@@ -61,6 +78,8 @@ class Way(QWidget):
         column.addWidget(self.tight)
         self.sheet = button("Write it on paper", "way sheet", self.write_sheet)
         column.addWidget(self.sheet)
+        self.keep = button("Promise it: keep it with the job", "keep way", self.keep_it)
+        column.addWidget(self.keep)
         self.moves = QVBoxLayout()
         self.moves.setSpacing(3)
         column.addLayout(self.moves)
@@ -75,8 +94,17 @@ class Way(QWidget):
     def inputs(self, *, ways: bool = False) -> WayInputs:
         """What the search reads: the tank with its fittings and the space, not who it is for."""
         job = self.bench.job
+        space = job.space
+        if space.way_in is not None and space.way_in.promise is not None:
+            space = space.model_copy(update={"way_in": space.way_in.model_copy(update={"promise": None})})
         bare = Job(
-            uid="way-in-job", brief=Brief(), space=job.space, tank=job.tank, makeup=job.makeup, inside=job.inside
+            uid="way-in-job",
+            brief=Brief(),
+            space=space,
+            tank=job.tank,
+            makeup=job.makeup,
+            inside=job.inside,
+            second=job.second,
         )
         return WayInputs(bare, WAYS_SECONDS if ways else SECONDS, 1, ways)
 
@@ -98,12 +126,51 @@ class Way(QWidget):
         self.bench.lit_changed.emit()
 
     @property
-    def way(self) -> KeptWay | None:
-        """The way that belongs to the job as it is."""
+    def found(self) -> WayResult | None:
+        """What was found for the job as it is."""
         found = self.study.result
         if not isinstance(found, WayResult) or self.study.stale(self.inputs()) or self.bench.job.space.way_in is None:
             return None
-        return found.way
+        return found
+
+    @property
+    def way(self) -> KeptWay | None:
+        """The way that is shown: in, or out again."""
+        found = self.found
+        if found is None:
+            return None
+        return found.out if self.outward and found.out is not None and found.out.places else found.way
+
+    @property
+    def clashes(self) -> tuple[tuple[str, Ring, Ring], ...]:
+        """What a proof is of, where that is to be drawn."""
+        way = self.way
+        return () if way is None or not self.why else tuple((c.opening, c.hole, c.section) for c in way.clashes)
+
+    def keep_it(self) -> None:
+        """The verdict with the job: a finding, and what the fit check is held against."""
+        found, job = self.found, self.bench.job
+        if found is None or found.way is None:
+            return
+        way, out = found.way, found.out
+        promise = Promise(
+            verdict=way.verdict,
+            reason=way.reason,
+            moves=way.words,
+            tightest_mm=way.tightest_mm,
+            of=way_in_of(job),
+            out="" if out is None else "comes_out" if out.verdict == "goes_in" else out.verdict,
+            out_reason="" if out is None else out.reason,
+        )
+        self.bench.edit({"space.way_in.promise": promise.model_dump(mode="json")}, "keep what was found of the way in")
+
+    def _turn_why(self) -> None:
+        self.why = self.clash.isChecked()
+        self.bench.lit_changed.emit()
+
+    def _turn_outward(self, on: bool) -> None:
+        self.outward = on
+        self.bench.lit_changed.emit()
 
     @property
     def drawn(self) -> Array | None:
@@ -116,9 +183,13 @@ class Way(QWidget):
 
     def _body(self) -> tuple[Array, float]:
         """(middle (3,), reach mm) of the tank where it sits, as the search had it."""
-        spots = body_of(self.bench.evaluation).reshape(-1, 3)
+        spots = body_of(self.bench.evaluation, out=self._is_out).reshape(-1, 3)
         middle = (spots.min(axis=0) + spots.max(axis=0)) / 2
         return np.asarray(middle), float(np.linalg.norm(spots - middle, axis=1).max())
+
+    @property
+    def _is_out(self) -> bool:
+        return self.outward and self.found is not None and self.way is self.found.out
 
     def _slid(self, value: int) -> None:
         self.share = value / STEPS
@@ -145,10 +216,12 @@ class Way(QWidget):
 
         poses = poses_of(way)
         tight = between(poses[way.tightest_leg], poses[min(way.tightest_leg + 1, len(poses) - 1)], way.tightest_share)
-        told = Told(poses, way.words, tight, way.tightest_to, way.tightest_mm)
+        told = Told(poses, way.words, tight, way.tightest_to, way.tightest_mm, self._is_out)
         folder = b.file.path.parent if b.file is not None else b.home
         try:
-            path = write_way_in(b.evaluation, folder / f"{b.job.uid} way in.pdf", told, b.units)
+            path = write_way_in(
+                b.evaluation, folder / f"{b.job.uid} way {'out' if self._is_out else 'in'}.pdf", told, b.units
+            )
         except OSError as error:
             b.said.emit("trouble", f"The way on paper: {error.strerror or error}")
             return None
@@ -162,7 +235,11 @@ class Way(QWidget):
             self.study.look(self.inputs())
             self.ways.look(self.inputs(ways=True))
         running = self.study.running or self.ways.running
-        self.ask.setVisible(has)
+        for part in (self.ask, *self.handled):
+            part.setVisible(has)
+        if has:
+            for field in self.handled:
+                field.refresh()  # type: ignore[attr-defined]
         self.progress.setVisible(running)
         self.halt.setVisible(running)
         way = self.way
@@ -173,9 +250,19 @@ class Way(QWidget):
                 self.slider.setValue(0)
         for part in (self.slider, self.tight, self.sheet):
             part.setVisible(goes)
+        found = self.found
+        self.back.setVisible(found is not None and found.out is not None and bool(found.out.places))
+        self.clash.setVisible(way is not None and bool(way.clashes))
+        self.keep.setVisible(way is not None)
+        kept = self.bench.job.space.way_in.promise if self.bench.job.space.way_in is not None else None
+        same = kept is not None and kept.of == way_in_of(self.bench.job)
+        self.keep.setText("Kept with the job" if same else "Promise it: keep it with the job")
+        self.keep.setEnabled(not same)
         self.more.setVisible(has and way is not None and not goes)
         self.said.setText(self._text(way, has))
-        self._list(way if goes else None)
+        looks = {"goes_in": "good", "cannot": "trouble"}
+        relook(self.said, "look", "quiet" if way is None else looks.get(way.verdict, "caution"))
+        self._list(way if goes or (way is not None and way.words) else None)
         self._offer()
 
     def _text(self, way: KeptWay | None, has: bool) -> str:
@@ -188,35 +275,33 @@ class Way(QWidget):
         if way is None:
             stale = self.study.result is not None and self.study.inputs is not None
             return "The tank or its space has changed since it was looked at." if stale else "Not looked at yet."
-        said = worded(Said(way.reason), self.bench.units)
-        return {
-            "goes_in": f"It g{said[1:]}." if said.startswith("goes") else said,
-            "cannot": f"It cannot go in. {said}.",
-        }.get(way.verdict, f"Not found: {said}.")
+        units, found = self.bench.units, self.found
+        way = found.way if found is not None and found.way is not None else way
+        said = worded(Said(way.reason), units)
+        if way.verdict == "cannot":
+            return f"It cannot go in. {said}."
+        if way.verdict != "goes_in":
+            return f"Not found: {said}."
+        out = found.out if found is not None else None
+        back = "" if out is None else worded(Said(out.reason), units)
+        more = {"goes_in": f" It {back}.", "cannot": f" It does not come out whole: {back}."}
+        return f"It {said}." + ("" if out is None else more.get(out.verdict, f" Out again: {back}."))
 
     def _list(self, way: KeptWay | None) -> None:
-        key = (way.words if way is not None else (), self.bench.units)
+        in_ = self.bench.job.space.way_in
+        handled = (in_.carried, in_.tilt_deg) if in_ is not None else ()
+        key = (way.words if way is not None else (), self.bench.units, handled)
         if key == self._shown:
             return
         self._shown = key
         clear(self.moves)
         for k, text in enumerate(way.words if way is not None else ()):
-            self.moves.addWidget(words(f"{k or 'Begin'}: {worded(Said(text), self.bench.units)}"))
+            count = (k or "Begin") if way is not None and way.places else k + 1
+            self.moves.addWidget(words(f"{count}: {worded(Said(text), self.bench.units)}"))
         if way is not None:
-            self.moves.addWidget(
-                words("Before the last seam: try it tacked, two to lift it, nobody under it.", "caution")
-            )
-
-    def _caution(self) -> str:
-        """Who lifts it, and when it is tried."""
-        dry = self.bench.evaluation.results.weight.dry.value
-        people = max(1, math.ceil(dry / KG_A_PERSON))
-        who = f"{people} to lift it" if people <= MOST_PEOPLE else "a hoist for it"
-        kilos = show(dry, "mass", self.bench.units, places=0)
-        return (
-            f"Try it tacked, before the last seam. It weighs {kilos} empty: {who}, nobody under it; local rules for lifting "
-            "come first."
-        )
+            in_, dry = self.bench.job.space.way_in, self.bench.evaluation.results.weight.dry.value
+            assert in_ is not None
+            self.moves.addWidget(words(worded(handling(in_, dry), self.bench.units), "caution"))
 
     def _offer(self) -> None:
         found = self.ways.result
