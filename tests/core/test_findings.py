@@ -99,6 +99,15 @@ CASES = [
     ("head.crown", "warn", lambda: dished(crown_mm=600), True),
     ("sheet.rolled", "stop", radiused, False),
     ("fit.space", "stop", lambda: sound(box(length=340)), True),
+    (
+        "sheet.pan",
+        "stop",
+        lambda: sound(
+            makeup__school="plates",
+            makeup__edges=[{"edge": edge, "role": "bend"} for edge in ("bottom/rear", "bottom/left end")],
+        ),
+        True,
+    ),
     ("way_in.cannot", "stop", lambda: hatched(verdict="cannot"), False),
     ("fit.walls", "stop", lambda: sound(space__seat={"x_mm": -20, "y_mm": 6, "z_mm": 6}), True),
     (

@@ -59,11 +59,6 @@ def test_bending_the_whole_ring_is_refused():
         evaluate(job_with(makeup__edges=ring))
 
 
-def test_bending_an_end_is_refused_with_the_reason():
-    with pytest.raises(MakeUpError, match="ends and sumps are welded"):
-        evaluate(job_with(makeup__edges=[{"edge": "bottom/left end", "role": "bend"}]))
-
-
 def test_bends_that_leave_no_flat_are_refused_with_a_way_out():
     tank = box(chamfers=(Chamfer(corner="front_top", along_mm=6, up_mm=6),))
     with pytest.raises(ValueError, match="bend radius smaller"):

@@ -95,6 +95,7 @@ class Job(Frozen):
         document = self.model_dump(mode="json")
         document["brief"] = self.brief.written(document["brief"])
         document["tank"] = self.tank.written(document["tank"])
+        document["makeup"] = self.makeup.written(document["makeup"])
         document["space"] = self.space.written(document["space"])
         if self.second is None:
             del document["second"]

@@ -23,6 +23,7 @@ from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
+from bathyx.draft.fold_view import fold_view
 from bathyx.draft.picture import Item, Label, Picture, Poly
 
 Flatten = Callable[[Array], Array]
@@ -47,7 +48,8 @@ class Eye:
 @dataclass(frozen=True)
 class Show:
     """What to draw: fluid level (mm, None for empty), state of seams by id, leaks as (seam, share along), what is lit; `moving`:
-    triangles (k, 3, 3) mm in the space of the tank on its way in."""
+    triangles (k, 3, 3) mm in the space of the tank on its way in; `fold`: the
+    blanks instead, as far folded."""
 
     level_mm: float | None = None
     seams: Mapping[str, str] = field(default_factory=dict)
@@ -56,6 +58,7 @@ class Show:
     sizes: bool = False
     room: bool = False
     moving: Array | None = None
+    fold: float | None = None
 
 
 def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
@@ -68,6 +71,8 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
         what: fluid level, states of seams, leaks, what is lit.
     """
     r = e.results
+    if what.fold is not None:
+        return fold_view(e, eye.axes, what.fold)
     right, up, into = eye.axes
 
     def flat(points: Array) -> Array:

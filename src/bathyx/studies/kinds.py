@@ -15,6 +15,7 @@ from pydantic import TypeAdapter
 from bathyx.core.capacity.attitude_map import AttitudeMap, attitude_map
 from bathyx.core.evaluate import inside_of, results_of
 from bathyx.core.job import Job
+from bathyx.core.makeups.aims import Aim
 from bathyx.core.memory import digest
 from bathyx.core.propose import Kind as ProposalKind
 from bathyx.core.propose import Proposal, propose
@@ -149,6 +150,48 @@ class WayResult:
 
 
 @dataclass(frozen=True)
+class MakeUpInputs:
+    """A job, of which tank, make-up and space count; what is best, and how many to give."""
+
+    job: Job
+    aim: Aim
+    top: int = 6
+
+
+@dataclass(frozen=True)
+class KeptBlank:
+    """A blank to look at: its outline and the ends of its bends, mm."""
+
+    outline: tuple[tuple[float, float], ...]
+    bends: tuple[tuple[float, float, float, float], ...]
+
+
+@dataclass(frozen=True)
+class KeptMakeUp:
+    """A make-up as it is kept: its edits as JSON, its figures, and its blanks to look at."""
+
+    name: str
+    changes: str
+    weld_mm: float
+    low_mm: float
+    parts: int
+    bends: int
+    sheets: int
+    minutes: float
+    money: float
+    stops: tuple[str, ...]
+    blanks: tuple[KeptBlank, ...]
+
+
+@dataclass(frozen=True)
+class MakeUpsFound:
+    """Make-ups, the best first, and how much better one that was missed may be."""
+
+    found: tuple[KeptMakeUp, ...]
+    gap: float
+
+
+@dataclass(frozen=True)
 class Proposals:
     """What was found, the largest first."""
 
@@ -236,6 +279,38 @@ def _way_in(inputs: WayInputs, progress: Progress) -> WayResult:
     return WayResult(None, tuple(kept))
 
 
+def _make_ups(inputs: MakeUpInputs, progress: Progress) -> MakeUpsFound:
+    from bathyx.core.makeups.plan import make_ups
+
+    made = make_ups(inputs.job, inputs.aim, inputs.top, heard=progress)
+    kept = []
+    for c in made.found:
+        blanks = tuple(
+            KeptBlank(
+                tuple((float(x), float(y)) for x, y in b.outline.faceted),
+                tuple((*map(float, bend.start), *map(float, bend.end)) for bend in b.bends),  # type: ignore[misc]
+            )
+            for b in c.blanks
+            if b.role == "shell"
+        )
+        kept.append(
+            KeptMakeUp(
+                c.name,
+                json.dumps(c.changes),
+                c.weld_mm,
+                c.low_mm,
+                c.parts,
+                c.bends,
+                c.sheets,
+                c.minutes,
+                c.money,
+                c.stops,
+                blanks,
+            )
+        )
+    return MakeUpsFound(tuple(kept), made.gap)
+
+
 def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:
     found: list[Proposal] = []
 
@@ -261,6 +336,7 @@ KINDS = {
         Kind("design", DesignInputs, Design, _design),
         Kind("propose", ProposeInputs, Proposals, _propose),
         Kind("way_in", WayInputs, WayResult, _way_in),
+        Kind("make_ups", MakeUpInputs, MakeUpsFound, _make_ups),
         Kind("scan", ScanInputs, ScanFound, _scan),
         Kind("attitudes", AttitudeInputs, AttitudeMap, _attitudes),
     )

@@ -4,13 +4,13 @@ Schools: `plates` (every edge welded), `two_l` (two bent pieces and two ends), `
 the upper rear corner and two ends set in it), `perimeter` (two profile sides that cover a folded strip whose seam
 lies on the flat of the top), `rolled` (a rolled body, or a bought section cut to length, and two ends), `pressed` (two
 halves with a flange seam). A family says which of them suit it and where their seams run (`MakeUpPlan`). Single edges
-may be chosen otherwise. Ends are always welded.
+may be chosen otherwise, those of ends too; schools weld ends.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 
@@ -29,7 +29,7 @@ SCHOOLS: dict[str, str] = {
     "rolled": "Rolled or bought body",
     "pressed": "Pressed halves",
 }
-SQUARE_DEG = 1.0
+SQUARE_DEG, MOST_TURN_DEG = 1.0, 175.0
 APART = ("weld", "whole")
 
 
@@ -45,10 +45,12 @@ class EdgeChoice(Frozen):
 
 
 class Brake(Frozen):
-    """The shop's brake: its bending length, and whether a closed section can be slid off the end of its beam."""
+    """The shop's brake: its bending length, whether a closed section can be slid off the end of its beam, and how deep a box its
+    fingers bend: flanges that stand on neighbouring edges of one face."""
 
     length_mm: float = Field(2500, gt=0, le=20_000)
     open_ended: bool = False
+    pan_mm: float = Field(100, ge=0, le=2000)
 
 
 class MakeUp(Frozen):
@@ -64,6 +66,14 @@ class MakeUp(Frozen):
     edges: tuple[EdgeChoice, ...] = Field((), max_length=60)
     both_sides: bool = False
     brake: Brake = Brake()
+
+    @staticmethod
+    def written(document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document as a file has it: later fields are left out where they say nothing."""
+        brake = dict(document["brake"])
+        if brake.get("pan_mm") == Brake.model_fields["pan_mm"].default:
+            del brake["pan_mm"]
+        return document | {"brake": brake}
 
 
 @dataclass(frozen=True)
@@ -117,9 +127,9 @@ def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, 
         a, b = shell.by_id[edge.a], shell.by_id[edge.b]
         kept_apart = "end" in (a.role, b.role) or (a.role == "sump") != (b.role == "sump")
         kind = chosen.get(edge.id)
-        if kind == "bend" and kept_apart:
+        if kind == "bend" and not may_bend(edge, shell, bought=bool(plan.bought)):
             raise MakeUpError(
-                f"{edge.id}: ends and sumps are welded in this release; bend edges between the other faces"
+                f"{edge.id}: only a straight edge between two flat faces is bent; a sump, a rolled wall or a bought body is welded"
             )
         between_walls = not kept_apart and "sump" not in (a.role, b.role)
         if plan.bought and between_walls:
@@ -139,6 +149,13 @@ def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, 
             roles.append(EdgeRole(edge, "weld", *_joint(edge, makeup, shell, plan, tank)))
     _refuse_closed_piece(shell, roles)
     return tuple(roles)
+
+
+def may_bend(edge: Edge, shell: Shell, *, bought: bool = False) -> bool:
+    """Whether an edge can be a bend: straight, between flat faces of the same part of the tank, and it turns."""
+    a, b = shell.by_id[edge.a], shell.by_id[edge.b]
+    flat = a.kind == "plane" and b.kind == "plane" and len(edge.line) == 2 and not edge.smooth
+    return flat and (a.role == "sump") == (b.role == "sump") and not bought and edge.turn_deg < MOST_TURN_DEG
 
 
 def _seams(shell: Shell, plan: MakeUpPlan) -> set[str]:

@@ -48,16 +48,7 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
     Raises:
         OutlineError: when bends leave no flat between them.
     """
-    touching: dict[str, list[EdgeRole]] = defaultdict(list)
-    for role in roles:
-        touching[role.edge.a].append(role)
-        touching[role.edge.b].append(role)
-    by_face = {}
-    for face in shell.faces:
-        order = _in_order(face, touching[face.id])
-        if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
-            order = [order[i] for i in _kept(face.outline_uv[::-1], order)]
-        by_face[face.id] = order
+    by_face = roles_round(shell, roles)
     whole = any(role.kind == "whole" for role in roles)
     ring = {n for r in roles if r.kind in ("roll", "whole") for n in (r.edge.a, r.edge.b)} if whole else set()
     pieces: list[FlatPiece] = []
@@ -85,7 +76,44 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
     return pieces
 
 
-def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> FlatPiece:
+def roles_round(shell: Shell, roles: tuple[EdgeRole, ...]) -> dict[str, list[EdgeRole]]:
+    """Of each face, the roles of its edges in the order of its flat polygon."""
+    touching: dict[str, list[EdgeRole]] = defaultdict(list)
+    for role in roles:
+        touching[role.edge.a].append(role)
+        touching[role.edge.b].append(role)
+    by_face = {}
+    for face in shell.faces:
+        order = _in_order(face, touching[face.id])
+        if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
+            order = [order[i] for i in _kept(face.outline_uv[::-1], order)]
+        by_face[face.id] = order
+    return by_face
+
+
+@dataclass(frozen=True, eq=False)
+class Laid:
+    """Faces laid beside one another: how each lies, its flat part, the strips of the bends between, and the bends."""
+
+    lays: dict[str, Lay]
+    cores: dict[str, Array]
+    strips: list[Array]
+    bends: list[BendLine]
+
+
+def laid_out(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Laid:
+    """A face and those joined to it by bends and rolls, in the plane.
+
+    Args:
+        root: that the others are laid beside.
+        shell: panelled.
+        by_face: roles of each face's edges in the order of its flat polygon.
+        t: thickness, mm.
+        rule: radius and K of the bends.
+
+    Raises:
+        OutlineError: when bends leave no flat between them.
+    """
     lays = {root.id: _first_lay(root, by_face[root.id], t, rule)}
     cores = {root.id: _core(root, lays[root.id], by_face, t, rule)}
     bends: list[BendLine] = []
@@ -113,6 +141,34 @@ def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t
             start, end = (near[0] + far[1]) / 2, (near[1] + far[0]) / 2
             bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, rule.radius_mm, allowance, edge.id))
             queue.append(child.id)
+    return Laid(lays, cores, strips, bends)
+
+
+def laid_pieces(shell: Shell, roles: tuple[EdgeRole, ...], t: float, rule: BendRule) -> list[Laid]:
+    """Every piece of flat faces laid out; what is rolled or formed is left out.
+
+    Args:
+        shell: panelled.
+        roles: what becomes of its edges.
+        t: thickness, mm.
+        rule: radius and K of the bends.
+    """
+    by_face = roles_round(shell, roles)
+    found: list[Laid] = []
+    done: set[str] = set()
+    for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
+        if face.id in done or face.kind != "plane" or any(r.kind in ("roll", "whole") for r in by_face[face.id]):
+            continue
+        laid = laid_out(face, shell, by_face, t, rule)
+        done |= set(laid.lays)
+        if all(shell.by_id[name].kind == "plane" for name in laid.lays):
+            found.append(laid)
+    return found
+
+
+def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> FlatPiece:
+    laid = laid_out(root, shell, by_face, t, rule)
+    lays, cores, strips, bends = laid.lays, laid.cores, laid.strips, laid.bends
     if len(lays) == 1 and root.kind == "plane" and any(role.edge.arc for role in by_face[root.id]):
         outline = _arced(root, lays[root.id], by_face[root.id], t)
     elif len(lays) == 1 and root.kind == "plane":

@@ -98,7 +98,12 @@ def parts_of(e: Evaluation, ways: tuple[Door, ...], *, out: bool = False) -> tup
     space = e.job.space
     assert space.way_in is not None
     parts = [*_walls(space, ways), *_plates(space, ways)]
-    there = [thing for thing in space.things if out or thing.name not in space.way_in.later]
+    later = set() if out else set(space.way_in.later)
+    names = [thing.name for thing in space.obstacles]
+    twice = next((name for name in sorted(later) if names.count(name) > 1), None)
+    if twice is not None:
+        raise Refusal(f"two things are called {twice}, and {twice} comes in later: give each a name of its own")
+    there = [thing for thing in space.things if not (thing.name in later and thing in space.obstacles)]
     parts += [Part(thing.name, _solid(thing)) for thing in (*there, *space.way_in.outside)]
     second = e.job.second
     if second is not None and second.seat is not None:

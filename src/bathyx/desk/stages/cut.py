@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QProgressBar
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QProgressBar, QSlider
 
-from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.sheet.makeup import SCHOOLS, may_bend
 from bathyx.core.sheet.nest import pieces_of
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.cut_make_ups import MakeUps
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
@@ -20,6 +22,8 @@ from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
 from bathyx.studies import NestInputs
 
+FOLDS = 200
+
 
 class CutStage(Stage):
     """Make-up, blanks, nest."""
@@ -28,13 +32,16 @@ class CutStage(Stage):
         super().__init__(bench, theme)
         self.nested = False
         self.chosen = ""
+        self.fold: float | None = None
         self.study = KeptStudy("nest", bench.home)
         self.study.done.connect(bench.lit_changed.emit)
+        self.planning = KeptStudy("make_ups", bench.home)
+        self.make_ups: MakeUps | None = None
         self.study.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
 
-    def studies(self) -> tuple[KeptStudy]:
-        """Its one."""
-        return (self.study,)
+    def studies(self) -> tuple[KeptStudy, ...]:
+        """The nest, and the search for make-ups."""
+        return (self.study, self.planning)
 
     def tile(self) -> TileData:
         """Blanks and weld."""
@@ -46,17 +53,27 @@ class CutStage(Stage):
     def flat(self) -> Picture:
         """All blanks, one large, or the nest."""
         e = self.bench.evaluation
+        candidates = self.make_ups.picture() if self.make_ups is not None else None
+        if candidates is not None:
+            return candidates
         if self.nested and self.study.result is not None and not self.study.stale(self._inputs()):
             return nest_view(self.study.result, e.results.blanks, self.bench.units)
         return blanks_view(e, self.bench.units, self.chosen)
 
     def show(self) -> Show:
         """Seams in the round."""
+        if self.fold is not None:
+            return Show(fold=self.fold)
         r = self.bench.evaluation.results
         return Show(None, {s.id: "open" for s in r.seams}, lit=self.bench.lit)
 
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A blank picked is shown large; picked again, all."""
+        if tag.startswith("makeup:") and self.make_ups is not None:
+            self.make_ups.take(int(tag.split(":")[1]))
+            return
+        if tag.startswith("seam:"):
+            self._pick_edge(tag.removeprefix("seam:"))
         name = tag.removeprefix("blank:") if tag.startswith("blank:") else ""
         if not self.nested:
             self.chosen = "" if name == self.chosen else name
@@ -70,6 +87,7 @@ class CutStage(Stage):
     def run_nest(self) -> None:
         """Begin nesting the blanks as they are now."""
         self.nested = True
+        self._without_candidates()
         self.study.run(self._inputs())
         self.bench.lit_changed.emit()
 
@@ -78,6 +96,8 @@ class CutStage(Stage):
         b = self.bench
         card = Card(b)
         card.head("How it is made up")
+        self.make_ups = MakeUps(b, self.planning)
+        card.add(self.make_ups)
         self.school = card.add(Choice(b, "School", "makeup.school", []))
         card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
@@ -96,6 +116,7 @@ class CutStage(Stage):
         )
         card.add(self.edge_role)
         card.add(Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"))
+        card.add(Field(b, "Its fingers bend boxes deep", "makeup.brake.pan_mm", "length"))
         card.add(Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"))
         card.head("Metal")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
@@ -104,6 +125,14 @@ class CutStage(Stage):
             button("Blanks", "show blanks", self._show_blanks),
             button("Nest on sheets", "run nest", self.run_nest, "main"),
         )
+        card.add(words("Fold the flat blanks into the tank, bend by bend, in the round:", "quiet"))
+        self.folding = QSlider(Qt.Orientation.Horizontal)
+        self.folding.setObjectName("fold")
+        self.folding.setAccessibleName("From the flat blanks to the tank")
+        self.folding.setRange(0, FOLDS)
+        self.folding.setValue(FOLDS)
+        self.folding.valueChanged.connect(self._folded)
+        card.add(self.folding)
         self.progress = QProgressBar()
         self.halt = button("Stop", "stop nest", self._halt)
         card.row(self.progress, self.halt)
@@ -125,14 +154,13 @@ class CutStage(Stage):
         card.on_refresh(also, first=True)
         return card.finish()
 
+    def _folded(self, value: int) -> None:
+        self.fold = None if value == FOLDS else value / FOLDS
+        self.bench.lit_changed.emit()
+
     def _refresh_edges(self) -> None:
         shell = self.bench.evaluation.results.panelled
-        roles = [
-            role
-            for role in self.bench.evaluation.results.roles
-            if "end" not in (shell.by_id[role.edge.a].role, shell.by_id[role.edge.b].role)
-            and role.joint not in ("butt", "roll")
-        ]
+        roles = [role for role in self.bench.evaluation.results.roles if may_bend(role.edge, shell)]
         keep = self.edge.options[self.edge.box.currentIndex()][0] if self.edge.box.currentIndex() >= 0 else None
         self.edge.offer([(role.edge.id, f"{role.edge.a} to {role.edge.b}: {role.kind}") for role in roles])
         keys = [key for key, _ in self.edge.options]
@@ -148,6 +176,20 @@ class CutStage(Stage):
         self.edge.read = lambda: edge
         self.edge_role.refresh()
         self.bench.light(f"seam:{seam}" if seam else f"face:{role.edge.a}")
+
+    def _pick_edge(self, seam_id: str) -> None:
+        """A seam picked in a view is the edge to choose for."""
+        seam = next((s for s in self.bench.evaluation.results.seams if s.id == seam_id), None)
+        keys = {key for key, _ in self.edge.options} if self.card is not None else set()
+        edge = next((part.id for part in seam.edges if part.id in keys), None) if seam is not None else None
+        if edge is not None:
+            self.edge.read = lambda: edge
+            self.edge.refresh()
+            self.edge_role.refresh()
+
+    def _without_candidates(self) -> None:
+        if self.make_ups is not None:
+            self.make_ups.drawn = False
 
     def _current_edge(self) -> str:
         return self.edge.options[max(0, self.edge.box.currentIndex())][0] if self.edge.options else ""
@@ -168,6 +210,7 @@ class CutStage(Stage):
 
     def _show_blanks(self) -> None:
         self.nested, self.chosen = False, ""
+        self._without_candidates()
         self.bench.lit_changed.emit()
 
     def _halt(self) -> None:

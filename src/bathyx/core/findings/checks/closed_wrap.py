@@ -7,17 +7,16 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-
-CLOSING_DEG = 270.0
+from bathyx.core.sheet.brake import CLOSING_DEG, turned_round
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A piece bent round 270 degrees or more encloses the upper beam; only an open-ended brake lets it slide off."""
     if job.makeup.brake.open_ended:
         return
-    turns = {role.edge.id: (-1 if role.edge.reflex else 1) * role.edge.turn_deg for role in r.roles}
+    edges = {role.edge.id: role.edge for role in r.roles}
     for blank in r.blanks:
-        total = sum(turns[bend.edge] for bend in blank.bends)
+        total = turned_round(edges[bend.edge] for bend in blank.bends)
         if total < CLOSING_DEG - 1:
             continue
         yield Finding(

@@ -1,0 +1,34 @@
+"""Is a box bent up from one face no deeper than the brake's fingers?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.job import Job
+from bathyx.core.results import Results
+from bathyx.core.sheet.brake import PAN, pan_depth_mm
+from bathyx.core.units import mm
+
+
+def check(job: Job, r: Results) -> Iterator[Finding]:
+    """One finding for each piece whose flanges on neighbouring edges are both taller than the fingers."""
+    edges = {role.edge.id: role.edge for role in r.roles}
+    for blank in r.blanks:
+        if len(blank.bends) < 2:
+            continue
+        depth, face = pan_depth_mm(r.panelled, [edges[bend.edge] for bend in blank.bends])
+        if depth <= job.makeup.brake.pan_mm + 1e-6:
+            continue
+        yield Finding(
+            "sheet.pan",
+            "stop",
+            f"{face} is bent up on neighbouring edges {mm(depth)} deep: the brake's fingers do not reach",
+            PAN.expression,
+            PAN.source,
+            "cut",
+            f"blank:{blank.name}",
+            mm(depth),
+            f"at most {mm(job.makeup.brake.pan_mm)}",
+            Remedy("Make it of sheared plates", (("makeup.school", "plates"), ("makeup.edges", []))),
+        )

@@ -1,0 +1,208 @@
+"""Candidates for the make-up by an aim: the best unfoldings and the schools, each evaluated, the best first."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation, evaluate
+from bathyx.core.geometry.shell import Edge
+from bathyx.core.job import Job
+from bathyx.core.makeups.aims import Aim
+from bathyx.core.makeups.pieces import Pieces
+from bathyx.core.makeups.rates import Rates
+from bathyx.core.makeups.search import Found, best_forests
+from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, MakeUp, bend_rule, roles_of
+from bathyx.core.sheet.nest import NestError, nest, pieces_of
+from bathyx.errors import Refusal
+
+PART, LOW, POOL, PLANNED = 1e5, 20.0, 10, "planned"
+
+
+@dataclass(frozen=True, eq=False)
+class Candidate:
+    """A make-up: its edits of the job, and what it takes. `weld_mm` without baffles; money: sheets, or blanks where they do not
+    nest, and work at `Rates`."""
+
+    name: str
+    changes: dict[str, Any]
+    blanks: tuple[Blank, ...]
+    weld_mm: float
+    low_mm: float
+    parts: int
+    bends: int
+    sheets: int
+    minutes: float
+    money: float
+    stops: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class MakeUps:
+    """Candidates, the best first; `gap`: how much better one that was missed may be, in the aim's weight (mm of weld, or money)."""
+
+    aim: Aim
+    found: tuple[Candidate, ...]
+    gap: float
+
+
+def make_ups(
+    job: Job,
+    aim: Aim = "weld",
+    top: int = 6,
+    rates: Rates | None = None,
+    seconds: float = 1.5,
+    heard: Callable[[float], bool] = lambda share: True,
+) -> MakeUps:
+    """Candidates for the make-up of a tank.
+
+    Args:
+        job: as it stands; its joint, radius, K and brake hold for all.
+        aim: what is best.
+        top: how many to give.
+        rates: of the shop.
+        seconds: for each search.
+        heard: called with the share done; False stops.
+
+    Raises:
+        Refusal: for a tank that is not made of sheared plates: there is nothing to choose.
+    """
+    rates = rates or Rates()
+    base = evaluate(job)
+    sets, gap = _sets(job, base, aim, rates, seconds, lambda: heard(0.3))
+    tries: list[tuple[str, dict[str, Any]]] = [
+        (SCHOOLS[school], {"makeup.school": school, "makeup.edges": []}) for school in job.tank.schools()
+    ]
+    for bent in sets:
+        edges = [EdgeChoice(edge=name, role="bend").model_dump() for name in sorted(bent)]
+        tries.append((PLANNED, {"makeup.school": "plates", "makeup.edges": edges}))
+    found: list[Candidate] = []
+    for k, (name, changes) in enumerate(tries):
+        if not heard(0.3 + 0.7 * k / len(tries)):
+            break
+        made = _candidate(job, base, name, changes, rates)
+        if made is None:
+            continue
+        found.append(made)
+    best: list[Candidate] = []
+    seen: set[tuple[Any, ...]] = set()
+    for c in sorted(found, key=lambda c: (bool(c.stops), *_key(c, aim))):
+        like = (round(c.weld_mm), c.parts, c.bends, c.sheets)
+        if like not in seen:  # of those that take the same, the first stands for all
+            seen.add(like)
+            best.append(c)
+    return MakeUps(aim, tuple(best[:top]), gap)
+
+
+def _key(c: Candidate, aim: Aim) -> tuple[float, ...]:
+    """Less is better: the aim first, then what any shop would have."""
+    weld = round(c.weld_mm)
+    return {
+        "weld": (weld, c.parts, c.money),
+        "low": (round(c.low_mm), weld, c.money),
+        "parts": (c.parts, weld, c.money),
+        "stock": (c.sheets or math.inf, c.money, weld),
+        "money": (c.money, weld),
+    }[aim]
+
+
+def _sets(
+    job: Job, base: Evaluation, aim: Aim, rates: Rates, seconds: float, go_on: Callable[[], bool]
+) -> tuple[list[frozenset[str]], float]:
+    """Sets of bends worth a look, and the gap of the first search."""
+    pieces = planned_pieces(job, base)
+    level = base.results.capacity.fill_level_mm
+    weights: list[Callable[[Edge], float]] = [
+        {
+            "weld": lambda e: e.length_mm,
+            "low": lambda e: e.length_mm + LOW * _wet(e, level),
+            "parts": lambda e: PART + e.length_mm,
+            "stock": lambda e: e.length_mm,
+            "money": lambda e: _saved(e, rates),
+        }[aim]
+    ]
+    if aim == "stock":  # few sheets: long welds cost less than a blank that leaves no room beside it
+        weights += [lambda e: PART + e.length_mm, lambda e: -PART]
+    found: list[frozenset[str]] = []
+    gap = 0.0
+    for k, weigh in enumerate(weights):
+        weight = {edge.id: weigh(edge) for edge in pieces.folds}
+        result: Found = best_forests(pieces, weight, POOL, seconds, go_on)
+        gap = result.gap if k == 0 else gap
+        found += [bent for _, bent in result.best if bent not in found]
+    return found, gap
+
+
+def planned_pieces(job: Job, base: Evaluation) -> Pieces:
+    """The pieces that may be made of a tank's plates. Refusal where it is not made of plates."""
+    if job.tank.plan("plates") is None:
+        fits = ", ".join(SCHOOLS[school].lower() for school in job.tank.schools())
+        raise Refusal(f"a tank of the {job.tank.family} family is made as {fits}: there are no edges to choose between")
+    plain = MakeUp.model_validate(job.makeup.model_dump() | {"school": "plates", "edges": ()})
+    shell, sheet = base.results.shell, base.results.sheet
+    return Pieces(shell, roles_of(shell, plain, job.tank), sheet, bend_rule(plain, sheet), plain.brake)
+
+
+def _wet(edge: Edge, level: float) -> float:
+    """Length of an edge below a level, mm."""
+    a, b = sorted((float(edge.start[2]), float(edge.end[2])))
+    return edge.length_mm * (1.0 if b <= level else 0.0 if a >= level else (level - a) / (b - a))
+
+
+def _saved(edge: Edge, rates: Rates) -> float:
+    """Money that bending an edge saves: its weld, two cut edges and a part, less the bend."""
+    metres = edge.length_mm / 1000
+    minutes = metres * (rates.weld_min_m + 2 * rates.cut_min_m) + rates.part_min - rates.bend_min
+    return minutes * rates.hour / 60
+
+
+def _border_mm(blank: Blank) -> float:
+    ring = blank.outline.faceted
+    return float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
+
+
+def _candidate(job: Job, base: Evaluation, name: str, changes: dict[str, Any], rates: Rates) -> Candidate | None:
+    """A make-up evaluated; None where the job itself would refuse it."""
+    try:
+        e = evaluate(job.edited_many(changes))
+    except Refusal:
+        return None
+    r = e.results
+    sheet, level = r.sheet, r.capacity.fill_level_mm
+    mine = tuple(b for b in r.blanks if b.role == "shell")
+    edges = [edge for seam in r.seams for edge in seam.edges]
+    weld = sum(edge.length_mm for edge in edges)
+    cut = sum(_border_mm(b) for b in mine)
+    bends = sum(len(b.bends) for b in mine)
+    minutes = (
+        weld / 1000 * rates.weld_min_m
+        + cut / 1000 * rates.cut_min_m
+        + bends * rates.bend_min
+        + len(mine) * rates.part_min
+    )
+    try:
+        nested = nest(pieces_of(mine), sheet.material.stock)
+        sheets, metal = nested.sheets, nested.sheets * nested.stock[0] * nested.stock[1]
+    except NestError:
+        sheets, metal = 0, sum(b.area_mm2 for b in mine)
+    money = sheet.mass_kg(metal) * sheet.material.price_per_kg + minutes / 60 * rates.hour
+    there = {stop.code for stop in base.stops if not stop.code.startswith("sheet.")}
+    stops = tuple(str(stop.message) for stop in e.stops if stop.code not in there)
+    return Candidate(
+        name,
+        changes,
+        r.blanks,
+        weld,
+        sum(_wet(edge, level) for edge in edges),
+        len(mine),
+        bends,
+        sheets,
+        minutes,
+        money,
+        stops,
+    )

@@ -1,0 +1,83 @@
+"""What a brake cannot do with one piece: a section that closes round its beam, a box deeper than its fingers."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+
+import numpy as np
+
+from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Edge, Face, Shell
+
+CLOSING_DEG, PARALLEL = 270.0, 0.999
+PAN = formula(
+    "sheet.pan",
+    "Depth of a box on the brake",
+    "the lower of two flanges on neighbouring edges of one face ≤ height of the brake's fingers",
+    source="A box-and-pan brake: the second flange is bent with fingers between those that stand, common practice",
+    valid="the lower flange bent first; flanges with flanges of their own as deep as their own face",
+    check="tests/core/test_make_ups.py",
+    tolerance="an estimate: the shop's own fingers and their least width decide",
+)
+
+
+def turned_round(edges: Iterable[Edge]) -> float:
+    """The furthest that a piece turns about one axis, degrees: the largest sum of bends that run parallel, one after another.
+
+    Args:
+        edges: the bends of one piece, which form a tree over its faces. A reflex bend turns back.
+    """
+    beside: dict[str, list[tuple[str, Edge]]] = defaultdict(list)
+    for edge in edges:
+        beside[edge.a].append((edge.b, edge))
+        beside[edge.b].append((edge.a, edge))
+    most = 0.0
+    for start, around in list(beside.items()):
+        for first in around:
+            way = _way(first[1])
+            stack = [(start, *first, 0.0)]
+            while stack:
+                before, face, edge, turned = stack.pop()
+                if abs(float(_way(edge) @ way)) < PARALLEL:
+                    continue
+                turned += -edge.turn_deg if edge.reflex else edge.turn_deg
+                most = max(most, turned)
+                stack += [(face, other, more, turned) for other, more in beside[face] if other != before]
+    return most
+
+
+def _way(edge: Edge) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
+    return np.asarray((edge.end - edge.start) / edge.length_mm)
+
+
+def pan_depth_mm(shell: Shell, edges: Iterable[Edge]) -> tuple[float, str]:
+    """(depth mm, face) of the deepest box among the bends of a piece: flanges on neighbouring edges of a face; 0 for none.
+
+    Args:
+        shell: whose faces they join.
+        edges: the bends of one piece.
+    """
+    beside: dict[str, list[tuple[Face, Edge]]] = defaultdict(list)
+    for edge in edges:
+        beside[edge.a].append((shell.by_id[edge.b], edge))
+        beside[edge.b].append((shell.by_id[edge.a], edge))
+    deepest = (0.0, "")
+    for face, around in beside.items():
+        for k, (one, first) in enumerate(around):
+            for other, second in around[:k]:
+                if _meet(first, second):
+                    deepest = max(deepest, (min(height_mm(one, first), height_mm(other, second)), face))
+    return deepest
+
+
+def height_mm(face: Face, edge: Edge) -> float:
+    """How far a flat face reaches from one of its edges, mm."""
+    way = _way(edge)
+    off = face.loop - edge.start
+    return float(np.linalg.norm(off - np.outer(off @ way, way), axis=1).max())
+
+
+def _meet(one: Edge, other: Edge) -> bool:
+    ends = np.stack([one.start, one.end])[:, None] - np.stack([other.start, other.end])[None]
+    return float(np.linalg.norm(ends, axis=2).min()) < 1e-6

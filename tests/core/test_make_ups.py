@@ -1,0 +1,254 @@
+"""The make-up planner by brute force, folding back to the tank, and what the brake cannot do."""
+
+import json
+import math
+import time
+from itertools import combinations
+
+import numpy as np
+import pytest
+from PyQt6.QtWidgets import QComboBox, QPushButton, QSlider
+from shapely.geometry import Polygon
+
+from bathyx.cli.main import main
+from bathyx.core.evaluate import evaluate
+from bathyx.core.job import read_job
+from bathyx.core.makeups.pieces import groups
+from bathyx.core.makeups.plan import make_ups, planned_pieces
+from bathyx.core.makeups.rates import Rates
+from bathyx.core.makeups.search import best_forests
+from bathyx.core.sheet.brake import height_mm, pan_depth_mm, turned_round
+from bathyx.core.sheet.fold import folded, shares_at
+from bathyx.core.sheet.makeup import EdgeChoice, MakeUp, MakeUpError, roles_of
+from bathyx.core.sheet.unfold import laid_pieces
+from bathyx.core.tank.hopper import HopperTank
+from bathyx.core.tank.lofted import LoftedTank
+from bathyx.core.tank.outline import OutlineTank
+from bathyx.core.tank.profile import Chamfer, Jog
+from bathyx.core.tank.saddle import SaddleTank
+from bathyx.demo import jobs
+from bathyx.errors import Refusal
+from tests.conftest import box, job_with
+from tests.desk.test_parts import find
+
+CUT = 4
+FREE = {"makeup__brake": {"length_mm": 20_000, "open_ended": True, "pan_mm": 2000}, "inside__fittings": []}
+
+
+def plain(tank, **more):
+    return job_with(tank, inside__baffles__by_rule=False, **(FREE | more))
+
+
+def forests(pieces):
+    """Every set of bends without a ring, by brute force."""
+    names = [e.id for e in pieces.folds]
+    for size in range(len(pieces.shell.faces)):
+        for bent in combinations(names, size):
+            edges = [pieces.by_id[name] for name in bent]
+            if len(set(groups(pieces.shell, edges).values())) == len(pieces.shell.faces) - size:
+                yield bent, edges
+
+
+def made(pieces, edges):
+    """Whether each tree of a set can be made."""
+    of = groups(pieces.shell, edges)
+    return all(
+        not pieces.refusal(frozenset(e.id for e in edges if of[e.a] == root)) for root in {of[e.a] for e in edges}
+    )
+
+
+@pytest.mark.parametrize(
+    ("tank", "more"),
+    [
+        (box(300, 300, 300), {}), (box(500, 320, 180), {}),
+        (box(500, 320, 180), {"makeup__brake": {"length_mm": 400, "open_ended": False, "pan_mm": 190}}),
+        (box(900, 700, 300), {"makeup__brake": {"length_mm": 2000, "open_ended": False, "pan_mm": 0}}),
+    ],
+)  # fmt: skip
+def test_the_planner_finds_what_brute_force_over_all_unfoldings_finds(tank, more):
+    job = plain(tank, **more)
+    pieces = planned_pieces(job, evaluate(job))
+    weight = {e.id: e.length_mm for e in pieces.folds}
+    best = max(sum(weight[n] for n in bent) for bent, edges in forests(pieces) if made(pieces, edges))
+    found = best_forests(pieces, weight, 3)
+    assert found.gap == 0
+    assert found.best[0][0] == pytest.approx(best)
+    assert [v for v, _ in found.best] == sorted((v for v, _ in found.best), reverse=True)
+
+
+def test_a_cube_is_one_piece_with_seven_welds_where_the_brake_lets_it():
+    """Five of twelve edges of a spanning tree over six faces are bent; common knowledge of nets."""
+    best = make_ups(plain(box(300, 300, 300)), "weld").found[0]
+    assert (best.parts, best.bends) == (1, 5)
+    assert best.weld_mm == pytest.approx(7 * 300)
+    closed = plain(box(300, 300, 300), makeup__brake={"length_mm": 2500, "open_ended": False, "pan_mm": 0})
+    best = make_ups(closed, "parts").found[0]  # strips of three only
+    assert (best.parts, best.bends, best.weld_mm) == (2, 4, pytest.approx(8 * 300))
+
+
+@pytest.mark.parametrize("name", ["dryer", "dairy", "frost_fan"])
+def test_never_worse_than_the_schools(name):
+    job = getattr(jobs, name)()
+    for aim, key in (("weld", "weld_mm"), ("parts", "parts"), ("money", "money")):
+        began = time.monotonic()
+        found = make_ups(job, aim, 40).found
+        assert time.monotonic() - began < 6
+        clean = [c for c in found if not c.stops]
+        assert getattr(clean[0], key) <= min(getattr(c, key) for c in clean if c.name != "planned") + 1e-9
+        assert not evaluate(job.edited_many(clean[0].changes)).stops
+
+
+def test_minutes_and_money_are_sums():
+    job = plain(box(300, 400, 200), makeup__school="plates")
+    rates = Rates(weld_min_m=10, cut_min_m=2, bend_min=3, part_min=5, hour=30)
+    c = next(c for c in make_ups(job, "weld", 40, rates).found if c.bends == 0)
+    weld = 4 * 0.9
+    cut = sum(2 * sum(b.size_mm) for b in c.blanks) / 1000
+    assert c.minutes == pytest.approx(weld * 10 + cut * 2 + 6 * 5)
+    sheet = evaluate(job).results.sheet
+    stock = sheet.material.stock[0]
+    assert (
+        c.money
+        >= c.minutes / 2 + sheet.mass_kg(min(a * b for a, b in sheet.material.stock)) * sheet.material.price_per_kg
+    )
+    assert c.sheets == 1
+    assert stock
+
+
+TANKS = [
+    box(400, 300, 220, chamfers=(Chamfer(corner="rear_top", along_mm=90, up_mm=70),)),
+    box(400, 300, 220, jog=Jog(end="front", length_mm=120, rise_mm=60, run_mm=20)),
+    HopperTank.started({"length": 500, "width": 400, "height": 350}, "5083/3"),
+    SaddleTank(length_mm=522, width_mm=700, height_mm=376, tunnel="box", tunnel_width_mm=152, tunnel_height_mm=136, sheet="s235/3"),
+    LoftedTank.started({"length": 600, "width": 400, "height": 300}, "5083/3"),
+    OutlineTank(
+        width_mm=350, sheet="5083/3",
+        corners=[{"x_mm": x, "z_mm": z} for x, z in ((0, 0), (500, 0), (640, 120), (560, 330), (200, 380), (60, 200))],
+    ),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("tank", TANKS, ids=lambda t: t.family)
+def test_unfolded_then_folded_every_corner_is_where_it_was(tank):
+    """Random make-ups of every flat family: 1e-6 mm; flat area is what the faces and the neutral lines of the bends have."""
+    job = plain(tank, makeup__school="plates")
+    e = evaluate(job)
+    pieces = planned_pieces(job, e)
+    rng = np.random.default_rng(11)
+    looked = 0
+    for _ in range(12):
+        bent: list[str] = []
+        for edge in rng.permutation(np.array(pieces.folds, object)):
+            edges = [pieces.by_id[n] for n in bent]
+            of = groups(pieces.shell, edges)
+            if of[edge.a] != of[edge.b] and rng.random() < 0.8 and made(pieces, [*edges, edge]):
+                bent.append(edge.id)
+        makeup = MakeUp(
+            school="plates", edges=tuple(EdgeChoice(edge=n, role="bend") for n in bent), brake=job.makeup.brake
+        )
+        roles = roles_of(pieces.shell, makeup, job.tank)
+        t = e.results.sheet.thickness_mm
+        for laid in laid_pieces(pieces.shell, roles, t, pieces.rule):
+            flat = sum(Polygon(core).area for core in laid.cores.values()) + sum(Polygon(s).area for s in laid.strips)
+            for bend in laid.bends:
+                assert bend.allowance_mm == pytest.approx(
+                    math.radians(bend.turn_deg) * (pieces.rule.radius_mm + pieces.rule.k_factor * t)
+                )
+            placed = folded(laid, pieces.shell, t, pieces.rule, dict.fromkeys((b.edge for b in laid.bends), 1.0))
+            for name, where in placed.faces.items():
+                face = pieces.shell.by_id[name]
+                assert where.points(laid.lays[name].point(face.loop)) == pytest.approx(face.loop, abs=1e-6)
+                assert where.turn[2] == pytest.approx(-face.normal, abs=1e-9)
+            looked += len(placed.faces)
+            half = folded(laid, pieces.shell, t, pieces.rule, shares_at(laid, 0.5))
+            for (
+                strip
+            ) in half.strips.values():  # a strip is as long as its allowance while it is bent, but for what K takes
+                run = sum(np.linalg.norm((q[2] + q[3] - q[0] - q[1]) / 2) for q in strip)
+                assert 0 < run < 60
+            assert flat > 0
+    assert looked == 12 * len(pieces.shell.faces)
+
+
+def test_a_strip_closes_a_cross_does_not_and_a_pan_is_as_deep_as_its_lower_flange():
+    shell = evaluate(plain(box(500, 320, 180))).results.shell
+    edges = {frozenset((e.a, e.b)): e for e in shell.edges}
+
+    def of(*pairs):
+        return [edges[frozenset(pair)] for pair in pairs]
+
+    ring = of(("front", "bottom"), ("bottom", "rear"), ("rear", "top"))
+    assert turned_round(ring) == pytest.approx(270)
+    cross = of(("front", "bottom"), ("bottom", "rear"), ("bottom", "left end"), ("bottom", "right end"))
+    assert turned_round(cross) == pytest.approx(180)
+    assert pan_depth_mm(shell, ring) == (0.0, "")
+    assert pan_depth_mm(shell, cross) == (pytest.approx(180), "bottom")
+    tall = of(("rear", "bottom"), ("rear", "left end"))
+    assert pan_depth_mm(shell, tall)[0] == pytest.approx(min(500, 500))
+    assert height_mm(shell.by_id["rear"], edges[frozenset(("rear", "bottom"))]) == pytest.approx(180)
+
+
+def test_an_end_may_be_bent_and_a_sump_or_a_rolled_wall_not():
+    job = job_with(makeup__edges=[{"edge": "bottom/left end", "role": "bend"}], makeup__brake={"pan_mm": 500})
+    e = evaluate(job)
+    assert any("left end" in b.faces and len(b.faces) > 1 for b in e.results.blanks)
+    half_round = jobs.dryer().edited("tank.tunnel", "half_round")
+    curved = next(e.id for e in evaluate(half_round).results.panelled.edges if len(e.line) > 2)
+    with pytest.raises(MakeUpError, match="only a straight edge between two flat faces"):
+        evaluate(half_round.edited("makeup.edges", [{"edge": curved, "role": "bend"}]))
+
+
+def test_what_is_not_made_of_plates_has_nothing_to_plan():
+    from bathyx.core.tank.halves import HalvesTank
+
+    job = plain(HalvesTank.started({"length": 300, "width": 300, "height": 200}, "5083/3"), makeup__school="pressed")
+    with pytest.raises(Refusal, match="no edges to choose between"):
+        make_ups(job)
+
+
+def test_a_job_that_says_nothing_of_fingers_is_written_as_before():
+    assert "pan_mm" not in json.loads(job_with().to_json())["makeup"]["brake"]
+    job = job_with(makeup__brake={"pan_mm": 140})
+    assert read_job(job.to_json()).makeup.brake.pan_mm == 140
+
+
+def test_the_command_prints_and_applies(tmp_path, capsys):
+    path = tmp_path / "dairy.json"
+    path.write_text(jobs.dairy().to_json(), "utf-8")
+    assert main(["make-ups", str(path), "--aim", "parts", "--top", "3", "--apply", "1"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert len(told["found"]) == 3
+    assert told["gap"] == 0
+    job = read_job(path.read_text("utf-8"))
+    assert job.makeup.school == told["found"][0]["school"]
+    shell = [b for b in evaluate(job).results.blanks if b.role == "shell"]
+    assert len(shell) == told["found"][0]["parts"]
+    assert main(["make-ups", str(path), "--top", "3", "--apply", "9"]) == 1
+    assert "no candidate 9" in capsys.readouterr().err
+
+
+def test_the_desk_plans_draws_takes_and_folds(window, qtbot):
+    window.choose(CUT)
+    find(window, QPushButton, "plan make-up").click()
+    offers = window.stage.make_ups
+    qtbot.waitUntil(lambda: not offers.study.running, timeout=60_000)
+    qtbot.wait(20)
+    assert "Proven the best" in offers.said.text()
+    picture = window.stage.flat()
+    assert {getattr(i, "tag", "") for i in picture.items} >= {"makeup:0", "makeup:1"}
+    before = len(window.bench.evaluation.results.seams)
+    window.stage.picked("makeup:0")
+    assert window.bench.job.makeup.edges
+    assert len(window.bench.evaluation.results.seams) < before
+    assert offers.found  # the candidates belong to the tank, not to the make-up that it has
+    slider = find(window, QSlider, "fold")
+    slider.setValue(100)
+    assert window.stage.show().fold == pytest.approx(0.5)
+    window.grab()
+    slider.setValue(slider.maximum())
+    assert window.stage.show().fold is None
+    window.bench.undo()
+    seam = next(s for s in window.bench.evaluation.results.seams if "end" not in s.title)
+    window.stage.picked(f"seam:{seam.id}")
+    box_ = find(window, QComboBox, "edge")
+    assert window.stage.edge.options[box_.currentIndex()][0] == seam.edge
