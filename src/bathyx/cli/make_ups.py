@@ -1,4 +1,4 @@
-"""`bathyx make-ups`: candidates for the make-up of a tank."""
+"""`bathyx make-ups`, `order` and `templates`: the make-up of a tank, what to ask the yard for, and blanks at full size."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from bathyx.errors import Refusal
 if TYPE_CHECKING:
     from bathyx.core.makeups.plan import Candidate
 
+PAPERS = ("a4", "a3", "letter", "tabloid")
 AIMS = ("weld", "low", "parts", "stock", "money")
 
 
@@ -29,6 +30,66 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     plan.add_argument(
         "--apply", type=int, metavar="K", help="put candidate K (1 is the first printed) into the job file"
     )
+    order = command(
+        "order", _order, "print as JSON what to ask the steel yard for, the brake's steps, and holes by tool"
+    )
+    order.add_argument("job", type=Path, metavar="JOB.json")
+    sheets = command("templates", _templates, "write paper templates of the blanks at full size")
+    sheets.add_argument("job", type=Path, metavar="JOB.json")
+    sheets.add_argument("folder", type=Path, metavar="DIR")
+    sheets.add_argument("--paper", choices=PAPERS, default="a4")
+
+
+def _order(options: argparse.Namespace) -> None:
+    from bathyx.cli.main import evaluated
+    from bathyx.core.sheet.order import hole_tools, order_lines
+
+    r = evaluated(options.job).results
+    printed = {
+        "sheet": r.sheet.name,
+        "thickness_mm": r.sheet.thickness_mm,
+        "pieces": [
+            {
+                "count": row.count,
+                "for": list(row.names),
+                "size_mm": list(row.blank.size_mm),
+                "notched_corners": row.notches,
+                "bends": [
+                    {
+                        "turn_deg": step.bend.turn_deg,
+                        "up": step.bend.up,
+                        "inside_radius_mm": step.bend.radius_mm,
+                        "bent_to_deg": step.bent_to_deg,
+                        "gauge_mm": step.gauge_mm,
+                        "against": step.against,
+                    }
+                    for step in row.steps
+                ],
+            }
+            for row in order_lines(r.blanks, r.sheet)
+        ],
+        "bars": [{"stock": b.stock, "length_mm": b.size_mm[1]} for b in r.blanks if b.role == "bought"],
+        "holes": [
+            {"tool": tool.size, "holes": [{"blank": a, "for": b} for a, b in tool.holes]}
+            for tool in hole_tools(r.blanks)
+        ],
+    }
+    json.dump(printed, sys.stdout, indent=2)
+    print()
+
+
+def _templates(options: argparse.Namespace) -> None:
+    from bathyx.cli.main import evaluated
+    from bathyx.papers.templates import write_templates
+
+    e = evaluated(options.job)
+    try:
+        options.folder.mkdir(parents=True, exist_ok=True)
+        print(write_templates(e, options.folder / "templates.pdf", options.paper))
+    except Refusal as error:
+        raise CommandError(str(error)) from None
+    except OSError as error:
+        raise CommandError(f"cannot write into {options.folder}: {error.strerror or error}") from None
 
 
 def _make_ups(options: argparse.Namespace) -> None:

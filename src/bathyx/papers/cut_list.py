@@ -8,9 +8,70 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.sheet.bend import ALLOWANCE
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import NestError, nest, pieces_of
+from bathyx.core.sheet.order import hole_tools, order_lines
+from bathyx.core.sheet.strips import SPRINGBACK
 from bathyx.core.units import Family, show
 from bathyx.draft.flat_views import blank_picture, nest_view
 from bathyx.papers.sheet_of_paper import Paper
+
+
+def _order(paper: Paper, e: Evaluation, units: Family) -> None:
+    """Pieces alike together in the order a shear cuts them, the brake's steps, and holes by tool."""
+    r = e.results
+    rows = order_lines(r.blanks, r.sheet)
+    paper.heading("What to ask the yard for, the largest first")
+
+    def long(mm: float, places: int = 0) -> str:
+        return show(mm, "length", units, places=places)
+
+    paper.table(
+        ("", "flat size", "notched corners", "bends", "for"),
+        [
+            (
+                f"{row.count} ×",
+                " × ".join(long(v, 1) for v in row.blank.size_mm),
+                str(row.notches) if row.notches else "none",
+                ", ".join(f"{s.bend.turn_deg:.0f}° {'up' if s.bend.up else 'down'}" for s in row.steps) or "flat",
+                ", ".join(row.names),
+            )
+            for row in rows
+        ],
+        (0.5, 1.8, 1.1, 2.2, 2.6),
+    )
+    bent = [row for row in rows if row.steps]
+    if bent:
+        paper.heading("On the brake, in this order")
+        paper.table(
+            ("blank", "bend", "turn", "bent to", "gauge", "against"),
+            [
+                (
+                    row.names[0] if k == 1 else "",
+                    str(k),
+                    f"{s.bend.turn_deg:.0f}° {'up' if s.bend.up else 'down'}",
+                    f"about {s.bent_to_deg:.1f}°",
+                    "" if s.gauge_mm is None else long(s.gauge_mm, 1),
+                    s.against,
+                )
+                for row in bent
+                for k, s in enumerate(row.steps, start=1)
+            ],
+            (2.2, 0.6, 0.9, 1.1, 1.2, 2),
+        )
+        paper.words(
+            f"Gauge: from the middle of the bend line. Bent to: {SPRINGBACK.tolerance}. "
+            "Hands clear of the beam; nobody reaches under it.",
+            8.5,
+            "quiet",
+        )
+    tools = hole_tools(r.blanks)
+    if tools:
+        paper.heading("Holes by tool")
+        paper.table(
+            ("tool", "holes", "in"),
+            [(tool.size, str(len(tool.holes)), "; ".join(f"{a}: {b}" for a, b in tool.holes)) for tool in tools],
+            (1.2, 0.6, 6),
+            8,
+        )
 
 
 def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
@@ -61,6 +122,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
             [(f"{f.title} {f.id}", f"ø{f.ring_od_mm:g}", f"ø{f.hole_mm:g}", f"{f.ring_mm:g} mm") for f in rings],
             (2, 1, 1, 1),
         )
+    _order(paper, e, units)
     paper.heading("Nest", 250)
     try:
         laid = nest(pieces_of(r.blanks), r.sheet.material.stock)

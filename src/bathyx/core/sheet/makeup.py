@@ -16,6 +16,7 @@ from pydantic import Field
 
 from bathyx.core.geometry.shell import Edge, Shell
 from bathyx.core.material import Sheet
+from bathyx.core.sheet.strips import Strip, measured_k
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
@@ -54,7 +55,7 @@ class Brake(Frozen):
 
 
 class MakeUp(Frozen):
-    """How the tank is made from sheet. Radius and K default to the sheet's own.
+    """How the tank is made from sheet. Radius and K default to the sheet's own; K to that of the shop's test `strips`.
 
     `both_sides`: corner seams are welded inside too, before the tank is closed.
     """
@@ -66,6 +67,7 @@ class MakeUp(Frozen):
     edges: tuple[EdgeChoice, ...] = Field((), max_length=60)
     both_sides: bool = False
     brake: Brake = Brake()
+    strips: tuple[Strip, ...] = Field((), max_length=40)
 
     @staticmethod
     def written(document: dict[str, Any]) -> dict[str, Any]:
@@ -73,7 +75,8 @@ class MakeUp(Frozen):
         brake = dict(document["brake"])
         if brake.get("pan_mm") == Brake.model_fields["pan_mm"].default:
             del brake["pan_mm"]
-        return document | {"brake": brake}
+        document = document | {"brake": brake}
+        return {name: v for name, v in document.items() if name != "strips" or v}
 
 
 @dataclass(frozen=True)
@@ -103,8 +106,10 @@ class BendRule:
 
 
 def bend_rule(makeup: MakeUp, sheet: Sheet) -> BendRule:
-    """The make-up's own radius and K, or the sheet's."""
+    """The make-up's own radius and K, K of the shop's strips, or the sheet's. Refusal where strips show no K that a bend has."""
     radius = sheet.bend_radius_mm if makeup.bend_radius_mm is None else makeup.bend_radius_mm
+    if makeup.k_factor is None and makeup.strips:
+        return BendRule(radius, measured_k(makeup.strips, radius, sheet.thickness_mm).k)
     return BendRule(radius, sheet.material.k_factor if makeup.k_factor is None else makeup.k_factor)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -9,9 +10,11 @@ from PyQt6.QtWidgets import QProgressBar, QSlider
 
 from bathyx.core.sheet.makeup import SCHOOLS, may_bend
 from bathyx.core.sheet.nest import pieces_of
+from bathyx.core.sheet.strips import measured_k, strips_of, text_of
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.cut_make_ups import MakeUps
+from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
@@ -103,6 +106,8 @@ class CutStage(Stage):
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
         card.add(Field(b, "Inside bend radius", "makeup.bend_radius_mm", "length", "the sheet's own"))
         card.add(Field(b, "K-factor", "makeup.k_factor", "number", "the sheet's own"))
+        card.add(words("Test strips, one a line: length before, both flanges after over the outside, mm", "quiet"))
+        card.add(Lines(b, "strips", "100, 52, 52.4", self._strips, self._take_strips, 62))
         self.rule = card.add(words("", "quiet"))
         self.edge = Choice(b, "Edge", "edge", [], take=lambda v: self._edge_chosen(v))
         card.add(self.edge)
@@ -144,7 +149,7 @@ class CutStage(Stage):
         def also() -> None:
             r = b.evaluation.results
             self.rule.setText(
-                f"In force: radius {r.rule.radius_mm:g} mm, K {r.rule.k_factor:g}. "
+                f"In force: radius {r.rule.radius_mm:g} mm, K {self._k_words()}. "
                 f"{sum(len(x.bends) for x in r.blanks)} bends, {len(r.seams)} seams. Pick a blank to see it large."
             )
             self.school.offer([(key, SCHOOLS[key]) for key in b.job.tank.schools()])
@@ -157,6 +162,24 @@ class CutStage(Stage):
     def _folded(self, value: int) -> None:
         self.fold = None if value == FOLDS else value / FOLDS
         self.bench.lit_changed.emit()
+
+    def _strips(self) -> str:
+        return text_of(self.bench.job.makeup.strips)
+
+    def _take_strips(self, text: str) -> str:
+        return self.bench.try_edit({"makeup.strips": strips_of(text)}, "test strips")
+
+    def _k_words(self) -> str:
+        """K in force, and how sure it is where the shop measured it."""
+        makeup, r = self.bench.job.makeup, self.bench.evaluation.results
+        if makeup.k_factor is not None or not makeup.strips:
+            return f"{r.rule.k_factor:g}"
+        found = measured_k(makeup.strips, r.rule.radius_mm, r.sheet.thickness_mm)
+        off = found.spread * r.sheet.thickness_mm * math.pi / 2
+        return (
+            f"{found.k:.3f} ± {found.spread:.3f} from {found.count} strip{'s' if found.count != 1 else ''}, "
+            f"± {show(off, 'length', self.bench.units, places=2)} a right-angled bend"
+        )
 
     def _refresh_edges(self) -> None:
         shell = self.bench.evaluation.results.panelled

@@ -1,0 +1,75 @@
+"""What to ask the steel yard for, and lists for the bench: blanks alike together, notches, bends, holes by tool."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from bathyx.core.material import Sheet
+from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.brake_steps import BrakeStep, brake_steps
+
+SAME_MM = 0.05
+
+
+@dataclass(frozen=True, eq=False)
+class Line:
+    """One line of the order: how many, the blank, corners that are notched, and its bends in order."""
+
+    count: int
+    names: tuple[str, ...]
+    blank: Blank
+    notches: int
+    steps: tuple[BrakeStep, ...]
+
+
+@dataclass(frozen=True)
+class Tool:
+    """Holes of one size: `size` as it is said, and where (blank, label)."""
+
+    size: str
+    holes: tuple[tuple[str, str], ...]
+
+
+def order_lines(blanks: Sequence[Blank], sheet: Sheet) -> tuple[Line, ...]:
+    """Flat pieces of sheet, those alike together, the largest first: the order in which a shear cuts them."""
+    alike: dict[tuple[object, ...], list[Blank]] = defaultdict(list)
+    for blank in blanks:
+        if blank.role != "bought":
+            alike[_form(blank)].append(blank)
+    rows = [
+        Line(len(same), tuple(b.name for b in same), same[0], notches(same[0]), brake_steps(same[0], sheet))
+        for same in alike.values()
+    ]
+    return tuple(sorted(rows, key=lambda row: -row.blank.size_mm[0] * row.blank.size_mm[1]))
+
+
+def hole_tools(blanks: Sequence[Blank]) -> tuple[Tool, ...]:
+    """Every hole by the tool that cuts it, the smallest first, so that one set-up does all of a size."""
+    found: dict[tuple[float, str], list[tuple[str, str]]] = defaultdict(list)
+    for blank in blanks:
+        for hole in blank.holes:
+            found[hole.diameter_mm, hole.size].append((blank.name, hole.label))
+    return tuple(Tool(size, tuple(places)) for (_, size), places in sorted(found.items()))
+
+
+def notches(blank: Blank) -> int:
+    """Corners of the outline that turn inward."""
+    ring = blank.outline.faceted
+    into, out = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+    turns = into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0]
+    return int((turns < -1e-3 * np.hypot(*into.T) * np.hypot(*out.T)).sum())
+
+
+def _form(blank: Blank) -> tuple[object, ...]:
+    """Equal for blanks that are cut alike."""
+    ring = np.round(blank.outline.faceted / SAME_MM).astype(int)
+    holes = sorted((*np.round(h.centre / SAME_MM).astype(int).tolist(), round(h.diameter_mm, 2)) for h in blank.holes)
+    bends = sorted(
+        (*np.round((b.start + b.end) / SAME_MM).astype(int).tolist(), round(b.turn_deg, 2), b.up) for b in blank.bends
+    )
+    first = int(np.lexsort(ring.T)[0])
+    return tuple(map(tuple, np.roll(ring, -first, axis=0).tolist())), tuple(holes), tuple(bends)

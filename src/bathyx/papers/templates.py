@@ -1,0 +1,99 @@
+"""Full-size paper templates of the blanks: cut out, laid on the sheet, marked round; tiles join by their marks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from bathyx.core.evaluate import Evaluation
+from bathyx.core.geometry.shell import Array
+from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.unfold import laid_pieces
+from bathyx.papers.full_size import Drawing, Page, write_full_size
+
+CROSS_MM, BACK_MM = 6.0, 7.0
+
+
+def write_templates(e: Evaluation, path: Path, paper: str = "a4") -> Path:
+    """Every blank at full size.
+
+    Args:
+        e: the evaluated job.
+        path: file to write.
+        paper: a4, a3, letter or tabloid.
+
+    Raises:
+        Refusal: for a paper that is none, or more pages than anybody would print.
+    """
+    mates = matching(e)
+    drawings = [_drawing(blank, mates.get(blank.faces, ()), e) for blank in e.results.blanks if blank.role != "bought"]
+    return write_full_size(path, f"Templates: {e.job.brief.name}", drawings, paper)
+
+
+def matching(e: Evaluation) -> dict[tuple[str, ...], tuple[tuple[Array, str], ...]]:
+    """By the faces of a blank, where on it each seam lies: ((2,) mm in the blank, the seam's number), which its mate has too."""
+    r = e.results
+    seams = {edge.id: seam.id for seam in r.seams for edge in seam.edges}
+    low = {blank.faces: blank for blank in r.blanks}
+    found: dict[tuple[str, ...], tuple[tuple[Array, str], ...]] = {}
+    for laid in laid_pieces(r.panelled, r.roles, r.sheet.thickness_mm, r.rule):
+        blank = low.get(tuple(laid.lays))
+        if blank is None:
+            continue
+        # The blank was moved to its corner after it was laid out: by where the name of its first face went.
+        first = blank.faces[0]
+        named = next((mark.start for mark in blank.marks if mark.text == first), None)
+        if named is None:
+            continue
+        shift = named - laid.lays[first].point(r.panelled.by_id[first].centroid)
+        rows = []
+        for role in r.roles:
+            name = seams.get(role.edge.id)
+            if role.kind != "weld" or name is None:
+                continue
+            for face in (role.edge.a, role.edge.b):
+                if face in laid.lays:
+                    rows.append((laid.lays[face].point(role.edge.middle) + shift, name))
+        found[blank.faces] = tuple(rows)
+    return found
+
+
+def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation) -> Drawing:
+    low, high = blank.outline.bounds
+    middle = (low + high) / 2
+
+    def paint(page: Page) -> None:
+        page.line(blank.outline.faceted, closed=True, wide=0.9)
+        for bend in blank.bends:
+            ink = "bend up" if bend.up else "bend down"
+            page.line(np.array([bend.start, bend.end]), ink=ink, wide=0.7, dashed=not bend.up)
+            said = f"{bend.turn_deg:.0f}° {'up' if bend.up else 'down'}, radius {bend.radius_mm:g}"
+            page.words((bend.start + bend.end) / 2, said, 7, ink=ink)
+        for hole in blank.holes:
+            ring = hole.border if hole.border is not None else _circle(hole.centre, hole.diameter_mm / 2)
+            page.line(ring, closed=True, ink="hole", wide=0.7)
+            for way in (np.array([CROSS_MM, 0.0]), np.array([0.0, CROSS_MM])):
+                page.line(np.array([hole.centre - way, hole.centre + way]), ink="hole", wide=0.4)
+            page.words(hole.centre - [0.0, CROSS_MM + 2], f"{hole.size} {hole.label}", 7, ink="hole")
+        for mark in blank.marks:
+            if np.linalg.norm(mark.end - mark.start) > 0.01:
+                page.line(np.array([mark.start, mark.end]), ink="mark", wide=0.4, dashed=True)
+                page.words((mark.start + mark.end) / 2, mark.text, 7, ink="mark")
+        for spot, name in mates:
+            inward = middle - spot
+            page.words(spot + inward / max(float(np.linalg.norm(inward)), 1e-9) * BACK_MM, name, 8)
+        page.words(middle, blank.name, 11)
+        sheet = e.results.sheet.name
+        page.words(
+            middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; grain runs up the page", 7, ink="quiet"
+        )
+        up = np.array([0.0, 12.0])
+        page.line(np.array([middle + [0.0, 6.0], middle + [0.0, 6.0] + up]), ink="quiet", wide=0.6)
+
+    return Drawing(blank.name, low - 0.5, high + 0.5, paint)
+
+
+def _circle(centre: Array, radius: float) -> Array:
+    turn = np.linspace(0, 2 * np.pi, 72, endpoint=False)
+    return np.asarray(centre + radius * np.column_stack([np.cos(turn), np.sin(turn)]))
