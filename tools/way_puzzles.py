@@ -19,9 +19,9 @@ import trimesh
 
 from bathyx.core.space.openings import Opening
 from bathyx.core.wayin.built import Door
-from bathyx.core.wayin.plan import _through
 from bathyx.core.wayin.pose import Pose
 from bathyx.core.wayin.scene import Part, Scene
+from bathyx.core.wayin.through import Through
 
 Array = npt.NDArray[np.float64]
 Puzzle = tuple[Array, Door, list[Part], tuple[float, float, float]]
@@ -59,9 +59,9 @@ def looked_for(
 ) -> tuple[Scene, list[Pose] | None]:
     """The scene of a puzzle, and a path where one was found in time."""
     scene, rng, end = Scene(body, tuple(parts)), np.random.default_rng(seed), time.monotonic() + seconds
-    turn = 0
+    through, turn = Through(scene, door, np.zeros(3), np.array(size, float), rng), 0
     while time.monotonic() < end:
-        path = _through(scene, door, np.zeros(3), np.array(size, float), rng, lambda: time.monotonic() < end, turn)
+        path = through.path(turn, lambda: time.monotonic() < end)
         if path is not None:
             return scene, path
         turn += 1

@@ -327,9 +327,10 @@ def test_a_path_that_touches_when_it_is_looked_at_closely_is_no_path(monkeypatch
     """Were the search to hand over a path through a wall, it is not told as a way."""
     e = evaluate(bay(STRAIGHT))
 
-    def through_the_wall(scene, door, *_):
+    def through_the_wall(self, *_):
+        scene = self.scene
         away_from = Pose(scene.seat.at + np.array([0, 0, 900.0]) + np.array([260.0, 0, 0]), scene.seat.turn)
         return [away_from, scene.seat]
 
-    monkeypatch.setattr("bathyx.core.wayin.plan._through", through_the_wall)
+    monkeypatch.setattr("bathyx.core.wayin.through.Through.path", through_the_wall)
     assert way_in(e, 1.5).verdict == "not_found"

@@ -21,6 +21,7 @@ from bathyx.core.wayin.panels import panels_of
 from bathyx.core.wayin.plan import way_in, way_out
 from bathyx.core.wayin.pose import between
 from bathyx.core.wayin.scene import Scene
+from bathyx.core.wayin.through import Through
 from bathyx.core.wayin.ways import _chamfered, _litres, _shorter, _two_tanks, _worth
 from bathyx.demo import jobs
 from bathyx.draft.proof_view import proof_view
@@ -42,17 +43,12 @@ def test_no_pose_of_a_path_leans_further_than_is_allowed():
     body, door, parts, size = on_end(40.0)
 
     def found(tilt):
-        scene, rng = Scene(body, tuple(parts), tilt), np.random.default_rng(1)
-        from bathyx.core.wayin.plan import _through
-
+        through = Through(
+            Scene(body, tuple(parts), tilt), door, np.zeros(3), np.array(size, float), np.random.default_rng(1)
+        )
         looks = iter(range(1500))
-        for turn in range(1 if tilt < 90 else 3):
-            path = _through(
-                scene, door, np.zeros(3), np.array(size, float), rng, lambda: next(looks, None) is not None, turn
-            )
-            if path is not None:
-                return path
-        return None
+        paths = (through.path(turn, lambda: next(looks, None) is not None) for turn in range(1 if tilt < 90 else 3))
+        return next((path for path in paths if path is not None), None)
 
     assert found(60.0) is None
     path = found(95.0)

@@ -1,4 +1,4 @@
-"""`bathyx make-ups`, `order` and `templates`: the make-up of a tank, what to ask the yard for, and blanks at full size."""
+"""`bathyx make-ups`, `order`, `needs` and `templates`: the make-up of a tank, what to ask for, and blanks at full size."""
 
 from __future__ import annotations
 
@@ -38,6 +38,42 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     sheets.add_argument("job", type=Path, metavar="JOB.json")
     sheets.add_argument("folder", type=Path, metavar="DIR")
     sheets.add_argument("--paper", choices=PAPERS, default="a4")
+    day = command("needs", _needs, "print as JSON what the day takes: sheet, gas, rod, …, and what is short")
+    day.add_argument("job", type=Path, metavar="JOB.json")
+    day.add_argument(
+        "--have",
+        action="append",
+        metavar="WHAT=AMOUNT",
+        default=[],
+        help="what is at hand, like gas_m3=1.4; again for more",
+    )
+
+
+def _needs(options: argparse.Namespace) -> None:
+    from bathyx.cli.main import evaluated
+    from bathyx.core.build.day_before import needs
+
+    there = {}
+    for text in options.have:
+        what, _, amount = text.partition("=")
+        try:
+            there[what.strip()] = float(amount)
+        except ValueError:
+            raise CommandError(f"{text!r} says nothing that is at hand; write it like gas_m3=1.4") from None
+    found = needs(evaluated(options.job), there)
+    unknown = sorted(set(there) - {need.what for need in found})
+    if unknown:
+        raise CommandError(f"{unknown[0]!r} is not needed; there are {', '.join(need.what for need in found)}")
+    rows = [
+        {
+            "what": need.what, "title": need.title, "amount": need.amount, "unit": need.unit,
+            "at_hand": need.at_hand, "short": need.short,
+        }
+        for need in found
+    ]  # fmt: skip
+    short = [f"{n.title.lower()}: needs {n.amount:.3g} {n.unit}, there are {n.at_hand:g}" for n in found if n.short]
+    json.dump({"needs": rows, "short": short}, sys.stdout, indent=2, ensure_ascii=False)
+    print()
 
 
 def _order(options: argparse.Namespace) -> None:

@@ -19,7 +19,7 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
     """Pieces alike together in the order a shear cuts them, the brake's steps, and holes by tool."""
     r = e.results
     rows = order_lines(r.blanks, r.sheet)
-    paper.heading("What to ask the yard for, the largest first")
+    paper.heading("What to ask the yard for, the largest first", 130)
 
     def long(mm: float, places: int = 0) -> str:
         return show(mm, "length", units, places=places)
@@ -40,7 +40,7 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
     )
     bent = [row for row in rows if row.steps]
     if bent:
-        paper.heading("On the brake, in this order")
+        paper.heading("On the brake, in this order", 130)
         paper.table(
             ("blank", "bend", "turn", "bent to", "gauge", "against"),
             [
@@ -65,7 +65,7 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
         )
     tools = hole_tools(r.blanks)
     if tools:
-        paper.heading("Holes by tool")
+        paper.heading("Holes by tool", 130)
         paper.table(
             ("tool", "holes", "in"),
             [(tool.size, str(len(tool.holes)), "; ".join(f"{a}: {b}" for a, b in tool.holes)) for tool in tools],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from bathyx.core.build.day_before import NEEDS, needs
 from bathyx.core.build.steps import steps
 from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import Evaluation
@@ -35,6 +36,10 @@ def write_traveller(
         for f in e.findings:
             if f.severity == severity:
                 paper.words(worded(f"{f.message} ({f.figure} against {f.limit})", units), 8.5, ink, severity == "stop")
+    paper.heading("The day before: is it there?", 120)
+    for need in needs(e):
+        paper.tick_box(need.said())
+    paper.words(f"Estimates: {NEEDS.tolerance}.", 8.5, "quiet")
     paper.heading("Steps")
     rows = []
     for k, step in enumerate(steps(e), start=1):

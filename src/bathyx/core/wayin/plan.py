@@ -15,13 +15,11 @@ from bathyx.core.formula import formula
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.units import Said, mm
 from bathyx.core.wayin.built import Door, body_of, scene_of
-from bathyx.core.wayin.gates import gates
-from bathyx.core.wayin.path import AIR_MM, CLOSE_MM, Tightest, eased, shortened, tightest
+from bathyx.core.wayin.path import CLOSE_MM, Tightest, eased, shortened, tightest
 from bathyx.core.wayin.pose import Array, Pose
 from bathyx.core.wayin.proof import Proof, convex_part, no_way
 from bathyx.core.wayin.scene import Scene, TimeUp
-from bathyx.core.wayin.search import joined
-from bathyx.core.wayin.slide import slid
+from bathyx.core.wayin.through import Through, looks, until
 from bathyx.core.wayin.told import Move, begun, moves, told_out
 from bathyx.errors import Refusal
 
@@ -36,8 +34,8 @@ WAY = formula(
     tolerance="nowhere on the path nearer than the tightest that is stated, less 0.1 mm; facets of curved walls 0.5 mm",
 )
 Verdict = Literal["goes_in", "cannot", "not_found"]
-PROOF_S, LEAST_AIR_MM, CLEAR_MM, POLISH_SHARE, POLISH_S = 5.0, 1.0, 25.0, 0.35, 8.0
-FIRST_GATES, FIRST_LOOKS, GROWTH, POLISH_LOOKS, HEARD_S = 3, 3000, 1.6, 8000, 0.1
+PROOF_S, POLISH_SHARE, POLISH_S = 5.0, 0.25, 8.0
+POLISH_LOOKS, HEARD_S = 8000, 0.1
 Heard = Callable[[float], bool]
 
 
@@ -123,9 +121,10 @@ def searched(
 
     rng = np.random.default_rng(seed)
     low, high = e.job.space.cavity.bounds
+    throughs = [Through(scene, door, low, high, rng) for door in ways]
     for turn in range(1000):
-        for door in ways:
-            found = _through(scene, door, low, high, rng, searching, turn)
+        for door, through in zip(ways, throughs, strict=True):
+            found = through.path(turn, searching)
             done = None if found is None else _finished(scene, door, found, rng, began, go_on, keep, out=out)
             if done is not None:
                 return done
@@ -188,96 +187,6 @@ def _refuse_bad_seat(scene: Scene, e: Evaluation) -> None:
     )
 
 
-def _through(
-    scene: Scene, door: Door, low: Array, high: Array, rng: np.random.Generator, go_on: Callable[[], bool], turn: int
-) -> list[Pose] | None:
-    """A path from outside through an opening to the seat; None where none was found in time.
-
-    Turn after turn each gate has longer; a search that was unlucky is begun anew rather than waited for.
-    """
-    corner = np.minimum(low, door.middle - scene.reach), np.maximum(high, door.middle + scene.reach)
-    straight = _straight(scene, door) if turn == 0 else None
-    if straight is not None:
-        return straight
-    found = gates(scene, door.frame, door.middle, door.size, rng, FIRST_GATES + turn, go_on, any_order=turn % 2 == 1)
-    most = FIRST_LOOKS * GROWTH**turn
-    for gate in found:
-        outward = _outward(scene, door, gate)
-        if outward is None and turn % 2 == 1:  # not straight out: with a turn, towards how another gate is held
-            held = Pose(
-                door.middle + door.out * (scene.reach + CLEAR_MM + 30.0), found[int(rng.integers(len(found)))].turn
-            )
-            if not scene.hits(held) and _is_out(scene, door, held):
-                outward = joined(scene, gate, held, *corner, rng, _looks(scene, go_on, most))
-        if outward is None:
-            continue
-        inward = joined(scene, scene.seat, gate, *corner, rng, _looks(scene, go_on, most))
-        if inward is not None:
-            return [*outward[::-1], *inward[::-1]]
-    return None
-
-
-def _straight(scene: Scene, door: Door) -> list[Pose] | None:
-    """The plain way, without a turn: out as far as it goes, aside until it is before the opening, and out."""
-    seat = scene.seat
-    flat = scene.corners @ door.frame[:2].T
-    span = flat.max(axis=0) - flat.min(axis=0)
-    if (span > door.size).any():
-        return None
-    beyond = door.out * _to_go(scene, door, seat)
-    up = [seat, *slid(scene, seat, Pose(seat.at + beyond, seat.turn), 400)]
-    if _is_out(scene, door, up[-1]):
-        return up[::-1]
-    centre = (flat.max(axis=0) + flat.min(axis=0)) / 2 + (seat.at - door.middle) @ door.frame[:2].T
-    spare = (door.size - span) / 2
-    for share, air in ((0.5, AIR_MM), (1.0, AIR_MM), (1.0, LEAST_AIR_MM)):
-        aside = (
-            -np.sign(centre) * np.maximum(np.abs(centre) - share * np.maximum(spare - air, 0.0), 0.0) @ door.frame[:2]
-        )
-        for start in dict.fromkeys((len(up) - 1, len(up) // 2, 0)):
-            over = slid(scene, up[start], Pose(up[start].at + aside, seat.turn), 200)
-            last = over[-1] if over else up[start]
-            if np.linalg.norm(last.at - up[start].at - aside) > 0.5:
-                continue
-            out = slid(scene, last, Pose(last.at + beyond, seat.turn), 400)
-            if out and _is_out(scene, door, out[-1]):
-                return [*up[: start + 1], *over, *out][::-1]
-    return None
-
-
-def _until(go_on: Callable[[], bool], seconds: float) -> Callable[[], bool]:
-    end = time.monotonic() + seconds
-    return lambda: time.monotonic() < end and go_on()
-
-
-def _looks(scene: Scene, go_on: Callable[[], bool], most: float) -> Callable[[], bool]:
-    """Goes on for so many looks: counted, not timed, so that what is found does not depend on how busy the machine is."""
-    end = scene.checks + most
-    return lambda: scene.checks < end and go_on()
-
-
-def _outward(scene: Scene, door: Door, gate: Pose) -> list[Pose] | None:
-    """From a gate to where all of the tank is outside."""
-    goal = Pose(gate.at + door.out * _to_go(scene, door, gate), gate.turn)
-    path = [gate, *slid(scene, gate, goal, 400)]
-    return path if _is_out(scene, door, path[-1]) else None
-
-
-def _to_go(scene: Scene, door: Door, pose: Pose) -> float:
-    """How far straight out it is until all of the tank is clear of an opening and its lip, mm."""
-    return _rim(door) + CLEAR_MM - float((pose.points(scene.corners) @ door.out).min())
-
-
-def _rim(door: Door) -> float:
-    """Where an opening with its lip ends, along its way out."""
-    return float(door.middle @ door.out) + door.opening.thickness_mm / 2 + door.opening.lip_mm
-
-
-def _is_out(scene: Scene, door: Door, pose: Pose) -> bool:
-    """Whether all of the tank is outside of an opening and its lip."""
-    return float((pose.points(scene.corners) @ door.out).min()) > _rim(door)
-
-
 def _convex_part(e: Evaluation) -> Array:
     """A convex part of the tank; bare, which passes where it would with rings."""
     bare = body_of(e, bare=True)
@@ -314,7 +223,7 @@ def _finished(
     out: bool = False,
 ) -> WayFound | None:
     """The path made short and pushed to where there is more air, and what is said of it; None where it touches after all."""
-    polishing = _looks(scene, _until(go_on, POLISH_S), POLISH_LOOKS)
+    polishing = looks(scene, until(go_on, POLISH_S), POLISH_LOOKS)
     best = path
     scene.until, scene.most_checks = time.monotonic() + POLISH_S, scene.checks + POLISH_LOOKS
     try:

@@ -48,7 +48,14 @@ class Tree:
 
 
 def joined(
-    scene: Scene, start: Pose, goal: Pose, low: Array, high: Array, rng: np.random.Generator, go_on: Callable[[], bool]
+    scene: Scene,
+    start: Pose,
+    goal: Pose,
+    low: Array,
+    high: Array,
+    rng: np.random.Generator,
+    go_on: Callable[[], bool],
+    grown: Tree | None = None,
 ) -> list[Pose] | None:
     """Clear poses from a start to a goal, each a short step from the last; None where time ran out.
 
@@ -60,9 +67,11 @@ def joined(
         high: (3,) its other corner.
         rng: of the samples.
         go_on: False stops.
+        grown: the tree from the start as an earlier search left it; it grows on.
     """
-    trees = [Tree(scene.reach), Tree(scene.reach)]
-    trees[0].add(start, -1)
+    trees = [grown or Tree(scene.reach), Tree(scene.reach)]
+    if not trees[0].poses:
+        trees[0].add(start, -1)
     trees[1].add(goal, -1)
     turn = 0
     first = True
