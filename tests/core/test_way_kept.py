@@ -211,7 +211,7 @@ def test_panels_of_a_built_in_tank_go_in_one_by_one(tmp_path, capsys):
     plate = panels[-1].plate(panels[-1].outline)
     signed = np.einsum("ij,ij->i", plate[:, 0], np.cross(plate[:, 1], plate[:, 2]))
     assert len(signed) > 10
-    found = way_in(e, 12)
+    found = way_in(e, 5)
     assert found.verdict == "goes_in"
     assert [str(m.words).split(" by ")[0].removesuffix(" in two halves") for m in found.moves] == [
         p.name for p in panels

@@ -1,0 +1,183 @@
+"""Nests on several sheets: nothing overlaps or hangs over, the shear can make every cut, no worse than the libraries alone."""
+
+import json
+from itertools import combinations
+
+import numpy as np
+import pytest
+import rectpack
+import spyrrow
+from shapely.geometry import Polygon
+from shapely.geometry import box as rectangle
+
+from bathyx.cli.main import main
+from bathyx.core.evaluate import evaluate
+from bathyx.core.sheet.cut_plan import Cutting, Part, cut_plan, parts_of
+from bathyx.core.sheet.guillotine import cuts_of, on_one_sheet
+from bathyx.core.sheet.nest import NestError
+from bathyx.demo import jobs
+
+STOCK = (2500.0, 1250.0)
+
+
+def cut_up(rng, count):
+    """A sheet cut from edge to edge into pieces, shuffled and turned."""
+    rects = [STOCK]
+    while len(rects) < count:
+        w, h = rects.pop(int(np.argmax([a * b * rng.uniform(0.3, 1) for a, b in rects])))
+        share = round(float(rng.uniform(0.25, 0.75)), 3)
+        rects += (
+            [(w * share, h), (w - w * share, h)]
+            if w * rng.uniform(0.6, 1.4) > h
+            else [(w, h * share), (w, h - h * share)]
+        )
+    return [(w, h) if rng.random() < 0.5 else (h, w) for w, h in (rects[k] for k in rng.permutation(len(rects)))]
+
+
+def test_a_sheet_cut_into_pieces_goes_back_into_one_sheet():
+    """The known optimum: all of one sheet; 97 of 100 at least."""
+    rng = np.random.default_rng(5)
+    back = sum(on_one_sheet(cut_up(rng, int(rng.integers(5, 16))), STOCK, 1.0) is not None for _ in range(100))
+    assert back >= 97
+
+
+def plate(name, w, h):
+    return Part(name, np.array([[0, 0], [w, 0], [w, h], [0, h]], float))
+
+
+def sound(plan, parts, how):
+    """Looked over by shapely: within the margin, a kerf apart."""
+    by_name = {p.name: p for p in parts}
+    assert sorted(p.part for p in plan.places) == sorted(by_name)
+    shapes = [(p.sheet, Polygon(p.laid(by_name[p.part].outline))) for p in plan.places]
+    for n, shape in shapes:
+        w, h = plan.sheets[n].size
+        m = how.margin_mm - 1e-3
+        assert rectangle(m, m, w - m, h - m).contains(shape)
+    for (n, a), (k, b) in combinations(shapes, 2):
+        if n == k:
+            assert a.distance(b) >= how.kerf_mm - 0.05
+    area = sum(Polygon(p.outline).area for p in parts)
+    assert plan.density == pytest.approx(area / sum(s.size[0] * s.size[1] for s in plan.sheets))
+
+
+def replayed(used, rects):
+    """The shear's cuts made one after another: each goes through a region that is there; every piece is one of what is left."""
+    regions = [(0.0, 0.0, *used.size)]
+    for cut in used.cuts:
+        found = next(k for k, r in enumerate(regions) if np.allclose(r, cut.region, atol=1e-6))
+        x, y, w, h = regions.pop(found)
+        if cut.axis == "x":
+            assert x < cut.at < x + w
+            regions += [(x, y, cut.at - x, h), (cut.at, y, x + w - cut.at, h)]
+        else:
+            assert y < cut.at < y + h
+            regions += [(x, y, w, cut.at - y), (x, cut.at, w, y + h - cut.at)]
+    for rect in rects:
+        assert any(np.allclose(rect, region, atol=1e-3) for region in regions)
+
+
+@pytest.mark.parametrize("name", ["trolley", "dryer", "dairy"])
+def test_the_shears_cuts_part_every_blank(name):
+    r = evaluate(jobs.ALL[name]()).results
+    parts, how = parts_of(r.blanks), Cutting(shear=True, kerf_mm=0.0)
+    plan = cut_plan(parts, r.sheet.material.stock, how=how, seconds=1.5)
+    sound(plan, parts, how)
+    by_name = {p.name: p for p in parts}
+    for n, used in enumerate(plan.sheets):
+        rects = []
+        for place in plan.places:
+            if place.sheet == n:
+                ring = place.laid(by_name[place.part].outline)
+                rects.append((*ring.min(axis=0), *np.ptp(ring, axis=0)))
+        replayed(used, rects)
+
+
+def test_five_round_one_are_no_cuts_of_a_shear():
+    """The windmill: four round a fifth, no cut from edge to edge parts them."""
+    wheel = [(0, 0, 2, 1), (2, 0, 1, 2), (1, 2, 2, 1), (0, 1, 1, 2), (1, 1, 1, 1)]
+    assert cuts_of([tuple(map(float, r)) for r in wheel], (0.0, 0.0, 3.0, 3.0)) is None
+    assert cuts_of([(0.0, 0.0, 2.0, 1.0), (0.0, 1.0, 1.0, 1.0)], (0.0, 0.0, 3.0, 3.0)) is not None
+
+
+def test_no_worse_than_the_libraries_used_directly():
+    """`rectpack`'s default packer, and `spyrrow` in one strip at equal time, on the blanks of a demo tank."""
+    for name in ("dryer",):
+        r = evaluate(jobs.ALL[name]()).results
+        stock = r.sheet.material.stock
+        parts, how = parts_of(r.blanks), Cutting(shear=False, kerf_mm=3.0, margin_mm=5.0)
+        plan = cut_plan(parts, stock, how=how, seconds=2)
+        sound(plan, parts, how)
+        direct = []
+        for w, h in stock:
+            packer = rectpack.newPacker()
+            for p in parts:
+                packer.add_rect(p.size[0] + 3, p.size[1] + 3)
+            packer.add_bin(w - 7, h - 7, count=20)
+            packer.pack()
+            if len(packer.rect_list()) == len(parts):
+                direct.append(len(packer) * w * h)
+            items = [
+                spyrrow.Item(str(k), [tuple(map(float, q)) for q in p.outline], 1, [0.0, 90.0, 180.0, 270.0])
+                for k, p in enumerate(parts)
+            ]
+            try:
+                strip = spyrrow.StripPackingInstance("strip", h - 10, items)
+                config = spyrrow.StripPackingConfig(
+                    min_items_separation=3.0, total_computation_time=1, num_workers=1, seed=1
+                )
+                direct.append(int(np.ceil(strip.solve(config).width / (w - 10))) * w * h)
+            except ValueError:
+                pass
+        assert plan.new_mm2 <= min(direct) + 1
+
+
+def test_offcuts_are_used_first_and_what_is_left_is_said():
+    parts = [plate("a", 500, 300), plate("b", 380, 280), plate("c", 900, 600)]
+    how = Cutting(shear=True, kerf_mm=0.0)
+    plan = cut_plan(parts, [STOCK], [(400.0, 300.0), (520.0, 320.0)], how, 1.0)
+    sound(plan, parts, how)
+    assert [s.offcut for s in plan.sheets] == [True, True, False]
+    new = plan.sheets[-1]
+    assert new.left == pytest.approx((STOCK[0] - 605, STOCK[1]))
+    grain = cut_plan([plate("a", 300, 1000)], [(1250.0, 2500.0)], how=Cutting(grain=True, kerf_mm=0.0), seconds=0.3)
+    assert grain.places[0].turn_deg == 0
+
+
+def test_what_no_sheet_takes_and_names_that_are_twice_are_refused():
+    with pytest.raises(NestError, match="a is 2600 × 300 mm and no stock sheet takes it"):
+        cut_plan([plate("a", 2600, 300)], [STOCK])
+    with pytest.raises(NestError, match="margin"):
+        cut_plan([plate("a", 2495, 300)], [STOCK])
+    with pytest.raises(NestError, match="two parts are called a"):
+        cut_plan([plate("a", 100, 100), plate("a", 100, 100)], [STOCK])
+
+
+def test_the_search_stops_and_tells_the_best_so_far():
+    heard = []
+
+    def stop(share, best):
+        heard.append(best)
+        return False
+
+    plan = cut_plan(
+        [plate("a", 500, 300), plate("b", 380, 280)], [STOCK], how=Cutting(shear=False), seconds=30, heard=stop
+    )
+    assert heard[0] is not None
+    assert len(plan.sheets) == 1
+
+
+def test_the_command_nests_a_batch_of_jobs(tmp_path, capsys):
+    paths = []
+    for name in ("dairy", "dryer"):
+        path = tmp_path / f"{name}.json"
+        path.write_text(jobs.ALL[name]().to_json(), "utf-8")
+        paths.append(str(path))
+    assert main(["nest", *paths, "--guillotine", "--seconds", "0.5", "--times", "2", "--offcut", "600x400"]) == 0
+    told = json.loads(capsys.readouterr().out)["nests"]
+    assert len(told) == 2
+    for one in told:
+        assert len(one["places"]) == one["parts"]
+        assert 0 < one["density"] < 1
+    assert main(["nest", paths[0], "--offcut", "large"]) == 1
+    assert "no off-cut" in capsys.readouterr().err
