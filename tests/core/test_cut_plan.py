@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 import rectpack
 import spyrrow
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 from shapely.geometry import Polygon
 from shapely.geometry import box as rectangle
 
@@ -16,6 +17,7 @@ from bathyx.core.sheet.cut_plan import Cutting, Part, cut_plan, parts_of
 from bathyx.core.sheet.guillotine import cuts_of, on_one_sheet
 from bathyx.core.sheet.nest import NestError
 from bathyx.demo import jobs
+from tests.desk.test_parts import find
 
 STOCK = (2500.0, 1250.0)
 
@@ -181,3 +183,24 @@ def test_the_command_nests_a_batch_of_jobs(tmp_path, capsys):
         assert 0 < one["density"] < 1
     assert main(["nest", paths[0], "--offcut", "large"]) == 1
     assert "no off-cut" in capsys.readouterr().err
+
+
+def test_the_desk_nests_for_the_shear_and_with_the_rack(window, qtbot):
+    window.choose(4)
+    find(window, QComboBox, "nest way")
+    window.stage._take_way("shear")
+    rack = find(window, QLineEdit, "offcuts")
+    rack.setText("600x400; large")
+    rack.editingFinished.emit()
+    assert "no off-cut" in window.stage.nest_words.text()
+    rack.setText("600x400; 700 x 500")
+    rack.editingFinished.emit()
+    find(window, QPushButton, "run nest").click()
+    qtbot.waitUntil(lambda: not window.stage.cutting.running, timeout=60_000)
+    qtbot.wait(20)
+    assert "cuts from edge to edge" in window.stage.nest_words.text()
+    picture = window.stage.flat()
+    assert any("sheet" in getattr(item, "text", "") for item in picture.items)
+    window.grab()
+    window.bench.edit({"tank.height_mm": 250.0}, "lower")
+    assert "Out of date" in window.stage.nest_words.text()

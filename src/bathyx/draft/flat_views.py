@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
@@ -10,11 +11,12 @@ import numpy as np
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.cut_plan import CutPlan
 from bathyx.core.sheet.nest import Nest
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line
 
-NARROW_PX = 300.0
+NARROW_PX, MOST_NUMBERED = 300.0, 24
 
 
 FORMING = ("roll ", "front ", "rear ", "lower ", "upper ")
@@ -136,6 +138,56 @@ def nest_view(nest: Nest, blanks: tuple[Blank, ...], units: Family) -> Picture:
                 items.append(Circle(place(hole.centre[None])[0] + corner, hole.diameter_mm / 2, "hole", "space", 0.8))
             items.append(Label(corner + [spot.width_mm / 2, spot.height_mm / 2], blank.name, 8, "ink", tag=tag))
     return Picture(tuple(items))
+
+
+def cut_plan_view(plan: CutPlan, blanks: tuple[Blank, ...], units: Family) -> Picture:
+    """Blanks on sheets and off-cuts as they are cut, the shear's cuts numbered in their order, and what is left for the rack."""
+    by_name = {b.name: b for b in blanks}
+    items: list[Item] = []
+    long = max(max(s.size) for s in plan.sheets)
+    y0 = 0.0
+    for n, used in enumerate(plan.sheets):
+        upright = used.size[1] > used.size[0]  # drawn lying, its long side along the page
+        width, height = sorted(used.size, reverse=True)
+        y0 -= height + (0.09 * long if n else 0.0)
+        lie = partial(_lying, used.size[0] if upright else None, y0)
+        size = f"{show(used.size[0], 'length', units)} × {show(used.size[1], 'length', units)}"
+        items.append(box(0, y0, width, height, "ink", "space", 1.6))
+        rest = ""
+        if used.left is not None:
+            rest = ", left for the rack " + " × ".join(show(v, "length", units) for v in used.left)
+        title = f"{'off-cut' if used.offcut else 'sheet'} {n + 1}: {size}{rest}"
+        items.append(Label(np.array([0.0, y0]), title, 10, "ink", "l", bold=True, shift=(0, -10)))
+        for place in plan.places:
+            if place.sheet != n:
+                continue
+            blank = by_name[place.part]
+            tag = f"blank:{blank.name}"
+            ring = lie(place.laid(blank.outline.faceted))
+            items.append(Poly(ring, "ink", "sheet", 1.0, tag=tag))
+            for bend in blank.bends:
+                ends = lie(place.laid(np.stack([bend.start, bend.end])))
+                items.append(line(ends[0], ends[1], "bend up" if bend.up else "bend down", 1.0, dashed=not bend.up))
+            for hole in blank.holes:
+                if hole.border is not None:
+                    items.append(Poly(lie(place.laid(hole.border)), "hole", "space", 0.8))
+                    continue
+                items.append(Circle(lie(place.laid(hole.centre[None]))[0], hole.diameter_mm / 2, "hole", "space", 0.8))
+            items.append(Label((ring.min(axis=0) + ring.max(axis=0)) / 2, blank.name, 8, "ink", tag=tag))
+        for k, cut in enumerate(used.cuts, start=1):
+            x, y, w, h = cut.region
+            ends = np.array([[cut.at, y], [cut.at, y + h]] if cut.axis == "x" else [[x, cut.at], [x + w, cut.at]])
+            ends = lie(ends)
+            items.append(line(ends[0], ends[1], "accent", 1.2, dashed=True))
+            if k <= MOST_NUMBERED:
+                items.append(Label(ends[0], str(k), 8, "accent", bold=True, badge="paper"))
+    return Picture(tuple(items))
+
+
+def _lying(turned: float | None, y0: float, points: Array) -> Array:
+    """(n, 2) places of a sheet at a height of the page; a sheet whose width `turned` is its short side is turned by a quarter."""
+    flat = points if turned is None else np.column_stack([points[:, 1], turned - points[:, 0]])
+    return np.asarray(flat + [0.0, y0])
 
 
 def _stay(points: Array) -> Array:

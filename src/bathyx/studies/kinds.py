@@ -22,6 +22,7 @@ from bathyx.core.propose import Proposal, propose
 from bathyx.core.proving.designer import Design, design
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
+from bathyx.core.sheet.cut_plan import CutPlan, Cutting, Part, cut_plan
 from bathyx.core.sheet.nest import Nest, Piece, nest
 
 if TYPE_CHECKING:
@@ -147,6 +148,17 @@ class WayResult:
     way: KeptWay | None
     changes: tuple[KeptChange, ...] = ()
     out: KeptWay | None = None
+
+
+@dataclass(frozen=True)
+class CutInputs:
+    """Parts (name, outline), stock sheets and off-cuts (mm), how they are cut, and seconds to look."""
+
+    parts: tuple[tuple[str, tuple[tuple[float, float], ...]], ...]
+    stocks: tuple[tuple[float, float], ...]
+    offcuts: tuple[tuple[float, float], ...]
+    how: Cutting
+    seconds: float = 10.0
 
 
 @dataclass(frozen=True)
@@ -279,6 +291,19 @@ def _way_in(inputs: WayInputs, progress: Progress) -> WayResult:
     return WayResult(None, tuple(kept))
 
 
+def _cut_plan(inputs: CutInputs, progress: Progress) -> CutPlan:
+    parts = [Part(name, np.array(outline, float)) for name, outline in inputs.parts]
+    told: list[CutPlan] = []
+
+    def heard(share: float, best: CutPlan | None) -> bool:
+        if best is not None and best not in told:
+            told.append(best)
+            progress.so_far(best)
+        return progress(share)
+
+    return cut_plan(parts, inputs.stocks, inputs.offcuts, inputs.how, inputs.seconds, heard)
+
+
 def _make_ups(inputs: MakeUpInputs, progress: Progress) -> MakeUpsFound:
     from bathyx.core.makeups.plan import make_ups
 
@@ -336,6 +361,7 @@ KINDS = {
         Kind("design", DesignInputs, Design, _design),
         Kind("propose", ProposeInputs, Proposals, _propose),
         Kind("way_in", WayInputs, WayResult, _way_in),
+        Kind("cut_plan", CutInputs, CutPlan, _cut_plan),
         Kind("make_ups", MakeUpInputs, MakeUpsFound, _make_ups),
         Kind("scan", ScanInputs, ScanFound, _scan),
         Kind("attitudes", AttitudeInputs, AttitudeMap, _attitudes),

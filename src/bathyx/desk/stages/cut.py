@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+import re
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QProgressBar, QSlider
+from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider
 
+from bathyx.core.sheet.cut_plan import Cutting, parts_of
 from bathyx.core.sheet.makeup import SCHOOLS, may_bend
 from bathyx.core.sheet.nest import pieces_of
 from bathyx.core.sheet.strips import measured_k, strips_of, text_of
@@ -20,12 +22,18 @@ from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, button, words
-from bathyx.draft.flat_views import blanks_view, nest_view
+from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
 from bathyx.studies import NestInputs
+from bathyx.studies.kinds import CutInputs
 
 FOLDS = 200
+WAYS = [
+    ("quick", "quick, as rectangles"),
+    ("shear", "for the shear, edge to edge"),
+    ("shapes", "true shapes, laser or water"),
+]
 
 
 class CutStage(Stage):
@@ -36,15 +44,20 @@ class CutStage(Stage):
         self.nested = False
         self.chosen = ""
         self.fold: float | None = None
+        self.rack_wrong = ""
         self.study = KeptStudy("nest", bench.home)
         self.study.done.connect(bench.lit_changed.emit)
+        self.cutting = KeptStudy("cut_plan", bench.home)
+        self.cutting.done.connect(bench.lit_changed.emit)
+        self.cutting.more.connect(bench.lit_changed.emit)
+        self.cutting.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
         self.planning = KeptStudy("make_ups", bench.home)
         self.make_ups: MakeUps | None = None
         self.study.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
 
     def studies(self) -> tuple[KeptStudy, ...]:
         """The nest, and the search for make-ups."""
-        return (self.study, self.planning)
+        return (self.study, self.cutting, self.planning)
 
     def tile(self) -> TileData:
         """Blanks and weld."""
@@ -59,6 +72,12 @@ class CutStage(Stage):
         candidates = self.make_ups.picture() if self.make_ups is not None else None
         if candidates is not None:
             return candidates
+        if self.nested and self.way != "quick":
+            plan = self.cutting.so_far if self.cutting.running else self.cutting.result
+            mine = self.cutting.running or not self.cutting.stale(self._cut_inputs())
+            if plan is not None and mine:
+                return cut_plan_view(plan, e.results.blanks, self.bench.units)
+            return blanks_view(e, self.bench.units, self.chosen)
         if self.nested and self.study.result is not None and not self.study.stale(self._inputs()):
             return nest_view(self.study.result, e.results.blanks, self.bench.units)
         return blanks_view(e, self.bench.units, self.chosen)
@@ -87,11 +106,43 @@ class CutStage(Stage):
         r = self.bench.evaluation.results
         return NestInputs(pieces_of(r.blanks), r.sheet.material.stock)
 
+    @property
+    def way(self) -> str:
+        """How it is nested: quick, shear or shapes."""
+        said = self.bench.settings["nest_way"]
+        return said if said in dict(WAYS) else "quick"
+
+    def _take_way(self, way: str) -> None:
+        self.bench.settings.keep("nest_way", way)
+        self.bench.lit_changed.emit()
+
+    def _offcuts(self) -> tuple[tuple[float, float], ...]:
+        """The rack as it is typed; what is no size is left out and said."""
+        found, wrong = [], []
+        for text in filter(None, (part.strip() for part in re.split(r"[;,]", str(self.bench.settings["offcuts"])))):
+            match = re.fullmatch(r"(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)", text)
+            if match and all(10 <= float(v) <= 20_000 for v in match.groups()):
+                found.append((float(match.group(1)), float(match.group(2))))
+            else:
+                wrong.append(text)
+        self.rack_wrong = f"{wrong[0]!r} is no off-cut; write them in mm like 600x400; 900x300" if wrong else ""
+        return tuple(found)
+
+    def _cut_inputs(self) -> CutInputs:
+        r = self.bench.evaluation.results
+        parts = tuple((p.name, tuple((float(x), float(y)) for x, y in p.outline)) for p in parts_of(r.blanks))
+        shear = self.way == "shear"
+        how = Cutting(shear, 0.0 if shear else 3.0)
+        return CutInputs(parts, r.sheet.material.stock, self._offcuts(), how)
+
     def run_nest(self) -> None:
         """Begin nesting the blanks as they are now."""
         self.nested = True
         self._without_candidates()
-        self.study.run(self._inputs())
+        if self.way == "quick":
+            self.study.run(self._inputs())
+        else:
+            self.cutting.run(self._cut_inputs())
         self.bench.lit_changed.emit()
 
     def make_card(self) -> Card:
@@ -126,6 +177,12 @@ class CutStage(Stage):
         card.head("Metal")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
         card.add(FigureLine(b, lambda: b.evaluation.results.weld))
+        card.add(Choice(b, "Nest", "nest way", WAYS, take=self._take_way, read=lambda: self.way))
+        self.rack = QLineEdit(str(b.settings["offcuts"]))
+        self.rack.setObjectName("offcuts")
+        self.rack.setPlaceholderText("off-cuts on the rack: 600x400; 900x300")
+        self.rack.editingFinished.connect(self._take_rack)
+        card.add(self.rack)
         card.row(
             button("Blanks", "show blanks", self._show_blanks),
             button("Nest on sheets", "run nest", self.run_nest, "main"),
@@ -238,9 +295,41 @@ class CutStage(Stage):
 
     def _halt(self) -> None:
         self.study.stop()
+        self.cutting.stop()
         self.bench.lit_changed.emit()
 
+    def _take_rack(self) -> None:
+        self.bench.settings.keep("offcuts", self.rack.text().strip())
+        self.bench.lit_changed.emit()
+
+    def _refresh_plan(self) -> None:
+        """What is known of a nest for the shear, or of true shapes."""
+        inputs = self._cut_inputs()
+        self.cutting.look(inputs)
+        running, plan = self.cutting.running, self.cutting.result
+        self.progress.setVisible(running)
+        self.halt.setVisible(running)
+        if running:
+            text = "Nesting; the best so far is drawn…"
+        elif self.cutting.trouble or self.rack_wrong:
+            text = self.cutting.trouble or self.rack_wrong
+        elif plan is None:
+            text = ""
+        else:
+            new = sum(not s.offcut for s in plan.sheets)
+            cuts = sum(len(s.cuts) for s in plan.sheets)
+            rack = f" and {len(plan.sheets) - new} from the rack" if new < len(plan.sheets) else ""
+            text = f"{new} new sheet{'s' if new != 1 else ''}{rack}, {plan.density:.0%} used"
+            text += f"; {cuts} cuts from edge to edge" if cuts else ""
+            if self.cutting.stale(inputs):
+                text = f"Out of date, the blanks have changed since: {text}. Nest again."
+        self.nest_words.setText(text)
+
     def _refresh_nest(self) -> None:
+        self.rack.setVisible(self.way != "quick")
+        if self.way != "quick":
+            self._refresh_plan()
+            return
         self.study.look(self._inputs())
         running = self.study.running
         self.progress.setVisible(running)
