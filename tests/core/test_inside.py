@@ -10,6 +10,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, BaffleRules, bays, pl
 from bathyx.core.inside.fittings import inlets, seat, usual
 from bathyx.core.job import Job, JobError
 from bathyx.core.tank.profile import Chamfer, Jog
+from bathyx.demo import jobs
 from tests.conftest import box, job_with
 
 
@@ -123,3 +124,13 @@ def test_baffles_by_rule_stay_inside_a_tank_of_many_corners():
     low, high = found.shell.bounds
     assert found.baffles
     assert all(low[AXIS_INDEX[b.axis]] + 5 < b.at_mm < high[AXIS_INDEX[b.axis]] - 5 for b in found.baffles)
+
+
+def test_a_strip_too_narrow_to_weld_is_cut_off_a_plate():
+    """The dryer's B1b stands over the tunnel with a leg of some 14 mm between a baffle that runs through and the tunnel's wall."""
+    plate = next(p for p in evaluate(jobs.dryer()).results.plates if p.name == "B1b")
+    left = plate.outline.points[:, 0].min()
+    assert plate.outline.points[plate.outline.points[:, 0] < left + 20][:, 1].min() > 130
+    for other in evaluate(jobs.dryer()).results.plates:
+        if other.name != "B1b":
+            assert other.outline.points[:, 1].min() < 10

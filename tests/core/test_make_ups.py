@@ -78,7 +78,10 @@ def test_the_planner_finds_what_brute_force_over_all_unfoldings_finds(tank, more
 
 def test_a_cube_is_one_piece_with_seven_welds_where_the_brake_lets_it():
     """Five of twelve edges of a spanning tree over six faces are bent; common knowledge of nets."""
-    best = make_ups(plain(box(300, 300, 300)), "weld").found[0]
+    made_ = make_ups(plain(box(300, 300, 300)), "weld")
+    best = made_.found[0]
+    assert made_.proven
+    assert not make_ups(plain(box(300, 300, 300)), "stock").proven  # sheets depend on a nest, which proves nothing
     assert (best.parts, best.bends) == (1, 5)
     assert best.weld_mm == pytest.approx(7 * 300)
     closed = plain(box(300, 300, 300), makeup__brake={"length_mm": 2500, "open_ended": False, "pan_mm": 0})

@@ -146,7 +146,11 @@ def _make_ups(options: argparse.Namespace) -> None:
             write_text(options.job, job.edited_many(made.found[options.apply - 1].changes).to_json())
     except (Refusal, WriteError) as error:
         raise CommandError(f"{options.job}: {error}") from None
-    json.dump({"aim": made.aim, "gap": made.gap, "found": [_plain(c) for c in made.found]}, sys.stdout, indent=2)
+    json.dump(
+        {"aim": made.aim, "gap": made.gap, "proven": made.proven, "found": [_plain(c) for c in made.found]},
+        sys.stdout,
+        indent=2,
+    )
     print()
 
 

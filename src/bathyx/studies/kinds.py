@@ -201,6 +201,7 @@ class MakeUpsFound:
 
     found: tuple[KeptMakeUp, ...]
     gap: float
+    proven: bool = False
 
 
 @dataclass(frozen=True)
@@ -333,7 +334,7 @@ def _make_ups(inputs: MakeUpInputs, progress: Progress) -> MakeUpsFound:
                 blanks,
             )
         )
-    return MakeUpsFound(tuple(kept), made.gap)
+    return MakeUpsFound(tuple(kept), made.gap, made.proven)
 
 
 def _propose(inputs: ProposeInputs, progress: Progress) -> Proposals:

@@ -56,6 +56,10 @@ BAY_SOURCE = (
     "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
 )
 FLOW_PITCH_MM = 180.0
+LEAST_STRIP_MM, MOST_STRIP = (
+    12.0,
+    0.1,
+)  # a strip narrower than this is cut off, if it is no more than this share of the plate
 SMOOTH = math.cos(math.radians(12))
 LEAST_APART_MM = 20.0
 Axis = Literal["x", "y"]
@@ -368,9 +372,27 @@ def plates(
         if len(outline) < 3:
             continue
         pieces = [outline] if baffle.axis == "y" else _between(outline, stops, thickness_mm)
+        pieces = [without_slivers(piece) for piece in pieces]
         for k, piece in enumerate(pieces):
             found.append(_by_rule(_named(number, k, len(pieces)), baffle, piece, rules, bends))
     return tuple(found)
+
+
+def without_slivers(ring: Array) -> Array:
+    """(n, 2) the outline of a plate without strips beside it that are too narrow to cut, to weld or to stand up.
+
+    >>> float(without_slivers(np.array([[0, 0], [3, 0], [3, 50], [90, 50], [90, 200], [0, 200]], float))[:, 1].min())
+    50.0
+    """
+    whole = Polygon(ring)
+    half = LEAST_STRIP_MM / 2
+    kept = whole.buffer(-half, join_style="mitre", mitre_limit=20).buffer(half, join_style="mitre", mitre_limit=20)
+    largest = max(getattr(kept, "geoms", [kept]), key=lambda part: float(part.area))
+    lost = whole.area - largest.area
+    if largest.is_empty or not 0.5 < lost < MOST_STRIP * whole.area:
+        return ring
+    found = np.array(largest.simplify(1e-6).exterior.coords)[:-1]
+    return found if (polygon_area(found) > 0) == (polygon_area(ring) > 0) else found[::-1]
 
 
 def _named(number: int, k: int, pieces: int) -> str:

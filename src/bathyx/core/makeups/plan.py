@@ -21,7 +21,8 @@ from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, MakeUp, bend_rule, rol
 from bathyx.core.sheet.nest import NestError, nest, pieces_of
 from bathyx.errors import Refusal
 
-PART, LOW, POOL, PLANNED = 1e5, 20.0, 10, "planned"
+PART, LOW, POOL, PLANNED = 1e5, 1e4, 10, "planned"
+EXACT = ("weld", "low", "parts")  # aims that are sums over edges; sheets depend on the nest, and money on sheets
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,11 +45,13 @@ class Candidate:
 
 @dataclass(frozen=True, eq=False)
 class MakeUps:
-    """Candidates, the best first; `gap`: how much better one that was missed may be, in the aim's weight (mm of weld, or money)."""
+    """Candidates, the best first; `gap`: how much better one that was missed may be, in the aim's weight; `proven`:
+    none is."""
 
     aim: Aim
     found: tuple[Candidate, ...]
     gap: float
+    proven: bool = False
 
 
 def make_ups(
@@ -75,20 +78,21 @@ def make_ups(
     rates = rates or Rates()
     base = evaluate(job)
     sets, gap = _sets(job, base, aim, rates, seconds, lambda: heard(0.3))
-    tries: list[tuple[str, dict[str, Any]]] = [
-        (SCHOOLS[school], {"makeup.school": school, "makeup.edges": []}) for school in job.tank.schools()
+    tries: list[tuple[str, dict[str, Any], frozenset[str] | None]] = [
+        (SCHOOLS[school], {"makeup.school": school, "makeup.edges": []}, None) for school in job.tank.schools()
     ]
     for bent in sets:
         edges = [EdgeChoice(edge=name, role="bend").model_dump() for name in sorted(bent)]
-        tries.append((PLANNED, {"makeup.school": "plates", "makeup.edges": edges}))
+        tries.append((PLANNED, {"makeup.school": "plates", "makeup.edges": edges}, bent))
     found: list[Candidate] = []
-    for k, (name, changes) in enumerate(tries):
+    heaviest: Candidate | None = None
+    for k, (name, changes, of) in enumerate(tries):
         if not heard(0.3 + 0.7 * k / len(tries)):
             break
         made = _candidate(job, base, name, changes, rates)
-        if made is None:
-            continue
-        found.append(made)
+        if made is not None:
+            found.append(made)
+            heaviest = made if of is not None and of == sets[0] else heaviest
     best: list[Candidate] = []
     seen: set[tuple[Any, ...]] = set()
     for c in sorted(found, key=lambda c: (bool(c.stops), *_key(c, aim))):
@@ -96,7 +100,15 @@ def make_ups(
         if like not in seen:  # of those that take the same, the first stands for all
             seen.add(like)
             best.append(c)
-    return MakeUps(aim, tuple(best[:top]), gap)
+    # Proven where the search ended and what it found the heaviest can be made: nothing that it stood for was dropped.
+    proven = (
+        aim in EXACT
+        and gap == 0
+        and heaviest is not None
+        and not heaviest.stops
+        and _key(best[0], aim)[0] <= _key(heaviest, aim)[0]
+    )
+    return MakeUps(aim, tuple(best[:top]), gap, proven)
 
 
 def _key(c: Candidate, aim: Aim) -> tuple[float, ...]:

@@ -131,8 +131,7 @@ class MakeUps(QWidget):
         elif isinstance(made, MakeUpsFound) and not self.found:
             text = "The tank has changed since they were looked for."
         elif isinstance(made, MakeUpsFound):
-            exact = made.gap <= 0
-            text = "Proven the best of all unfoldings." if exact else "The best that was found in its time."
+            text = "Proven the best of all unfoldings." if made.proven else "The best that was found."
             text += " Minutes and money are estimates, to hold one against another."
         self.said.setText(text)
         key = (self.found, self.bench.units, self.bench.job.makeup)
