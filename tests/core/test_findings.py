@@ -100,6 +100,12 @@ CASES = [
     ("sheet.rolled", "stop", radiused, False),
     ("fit.space", "stop", lambda: sound(box(length=340)), True),
     (
+        "sheet.beam",
+        "warn",
+        lambda: sound(makeup__school="wrap", makeup__brake={"beam_mm": 600, "open_ended": True}),
+        True,
+    ),
+    (
         "sheet.pan",
         "stop",
         lambda: sound(

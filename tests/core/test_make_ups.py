@@ -228,6 +228,11 @@ def test_the_command_prints_and_applies(tmp_path, capsys):
     assert len(shell) == told["found"][0]["parts"]
     assert main(["make-ups", str(path), "--top", "3", "--apply", "9"]) == 1
     assert "no candidate 9" in capsys.readouterr().err
+    assert main(["make-ups", str(path), "--aim", "money", "--top", "1", "--rate", "hour=0"]) == 0
+    sheet_only = json.loads(capsys.readouterr().out)["found"][0]
+    assert 0 < sheet_only["money"] < told["found"][0]["money"]
+    assert main(["make-ups", str(path), "--rate", "tea=3"]) == 1
+    assert "is no rate" in capsys.readouterr().err
 
 
 def test_the_desk_plans_draws_takes_and_folds(window, qtbot):

@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 from collections.abc import Callable
+from dataclasses import fields
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,6 +15,7 @@ from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
     from bathyx.core.makeups.plan import Candidate
+    from bathyx.core.makeups.rates import Rates
 
 PAPERS = ("a4", "a3", "letter", "tabloid")
 AIMS = ("weld", "low", "parts", "stock", "money")
@@ -78,9 +80,10 @@ def _needs(options: argparse.Namespace) -> None:
 
 def _order(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
-    from bathyx.core.sheet.order import hole_tools, order_lines
+    from bathyx.core.sheet.order import bend_orders, hole_tools, order_lines
 
-    r = evaluated(options.job).results
+    e = evaluated(options.job)
+    r = e.results
     printed = {
         "sheet": r.sheet.name,
         "thickness_mm": r.sheet.thickness_mm,
@@ -102,7 +105,9 @@ def _order(options: argparse.Namespace) -> None:
                     for step in row.steps
                 ],
             }
-            for row in order_lines(r.blanks, r.sheet)
+            for row in order_lines(
+                r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.sheet, r.rule, e.job.makeup.brake)
+            )
         ],
         "bars": [{"stock": b.stock, "length_mm": b.size_mm[1]} for b in r.blanks if b.role == "bought"],
         "holes": [
@@ -137,7 +142,7 @@ def _make_ups(options: argparse.Namespace) -> None:
         raise CommandError(f"{options.top} is no number of candidates; 1 to 40")
     job = load(options.job)
     try:
-        made = make_ups(job, options.aim, options.top)
+        made = make_ups(job, options.aim, options.top, _rates(options.rate))
         if options.apply is not None:
             if not 1 <= options.apply <= len(made.found):
                 raise CommandError(f"there is no candidate {options.apply}; {len(made.found)} were found")
@@ -152,6 +157,23 @@ def _make_ups(options: argparse.Namespace) -> None:
         indent=2,
     )
     print()
+
+
+def _rates(said: list[str]) -> Rates:
+    """The shop's rates as they are typed, the usual ones for what is not."""
+    from bathyx.core.makeups.rates import Rates
+
+    names = [field.name for field in fields(Rates)]
+    found = {}
+    for text in said:
+        name, _, amount = text.partition("=")
+        try:
+            found[name.strip()] = float(amount)
+        except ValueError:
+            raise CommandError(f"{text!r} is no rate; write it like hour=55") from None
+        if name.strip() not in names or not 0 <= found[name.strip()] <= 100_000:
+            raise CommandError(f"{text!r} is no rate; there are {', '.join(names)}, each 0 to 100,000")
+    return Rates(**found)
 
 
 def _plain(c: Candidate) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.sheet.bend import ALLOWANCE
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import NestError, nest, pieces_of
-from bathyx.core.sheet.order import hole_tools, order_lines
+from bathyx.core.sheet.order import bend_orders, hole_tools, order_lines
 from bathyx.core.sheet.strips import SPRINGBACK
 from bathyx.core.units import Family, show
 from bathyx.draft.flat_views import blank_picture, nest_view
@@ -18,7 +18,7 @@ from bathyx.papers.sheet_of_paper import Paper
 def _order(paper: Paper, e: Evaluation, units: Family) -> None:
     """Pieces alike together in the order a shear cuts them, the brake's steps, and holes by tool."""
     r = e.results
-    rows = order_lines(r.blanks, r.sheet)
+    rows = order_lines(r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.sheet, r.rule, e.job.makeup.brake))
     paper.heading("What to ask the yard for, the largest first", 130)
 
     def long(mm: float, places: int = 0) -> str:

@@ -56,8 +56,9 @@ BAY_SOURCE = (
     "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
 )
 FLOW_PITCH_MM = 180.0
+# A strip narrower than this is cut off, if it is no more than this share of the plate.
 LEAST_STRIP_MM, MOST_STRIP = (
-    12.0,
+    20.0,
     0.1,
 )  # a strip narrower than this is cut off, if it is no more than this share of the plate
 SMOOTH = math.cos(math.radians(12))

@@ -12,6 +12,7 @@ from bathyx.core.geometry.outline import OutlineError
 from bathyx.core.geometry.shell import Edge, Shell
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
+from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.brake import CLOSING_DEG, pan_depth_mm, turned_round
 from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole, may_bend
 from bathyx.core.sheet.unfold import laid_out, roles_round
@@ -90,6 +91,8 @@ class Pieces:
         shapes = [polygons(part) for part in parts]
         if float(area(shapes).sum() - area(union_all(shapes))) > COVERED_MM2:
             yield "the flat piece would cover itself"
+        if bend_order(laid, self.shell, self.sheet.thickness_mm, self.rule, self.brake.beam_mm) is None:
+            yield "no order of its bends is clear of the brake's beam"
 
 
 def groups(shell: Shell, edges: Iterable[Edge]) -> dict[str, str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -27,16 +28,18 @@ class BrakeStep:
     against: str
 
 
-def brake_steps(blank: Blank, sheet: Sheet) -> tuple[BrakeStep, ...]:
-    """The bends of a blank, outer flanges first.
+def brake_steps(blank: Blank, sheet: Sheet, order: Sequence[str] = ()) -> tuple[BrakeStep, ...]:
+    """The bends of a blank in an order; outer flanges first unless one is given.
 
     Args:
         blank: with its bends as they were unfolded, outward from its largest face.
         sheet: that it is cut from.
+        order: bends by their edge, all of them.
     """
+    by_edge = {bend.edge: bend for bend in blank.bends}
     found: list[BrakeStep] = []
     made: list[BendLine] = []
-    for bend in reversed(blank.bends):
+    for bend in [by_edge[name] for name in order] or reversed(blank.bends):
         m, t = sheet.material, sheet.thickness_mm
         to, _ = bent_to(bend.turn_deg, bend.radius_mm, t, m.yield_at(t, weld=False), m.modulus)
         gauge, against = _gauge(blank.outline, bend, made, t)

@@ -46,12 +46,14 @@ class EdgeChoice(Frozen):
 
 
 class Brake(Frozen):
-    """The shop's brake: its bending length, whether a closed section can be slid off the end of its beam, and how deep a box its
-    fingers bend: flanges that stand on neighbouring edges of one face."""
+    """The shop's brake: its bending length, whether a closed section can be slid off the end of its beam, how deep a box its
+    fingers bend (flanges that stand on neighbouring edges of one face), and how deep its beam is behind the bend, 0 where that is
+    not looked at."""
 
     length_mm: float = Field(2500, gt=0, le=20_000)
     open_ended: bool = False
     pan_mm: float = Field(100, ge=0, le=2000)
+    beam_mm: float = Field(0, ge=0, le=2000)
 
 
 class MakeUp(Frozen):
@@ -73,8 +75,9 @@ class MakeUp(Frozen):
     def written(document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: later fields are left out where they say nothing."""
         brake = dict(document["brake"])
-        if brake.get("pan_mm") == Brake.model_fields["pan_mm"].default:
-            del brake["pan_mm"]
+        for name in ("pan_mm", "beam_mm"):
+            if brake.get(name) == Brake.model_fields[name].default:
+                del brake[name]
         document = document | {"brake": brake}
         return {name: v for name, v in document.items() if name != "strips" or v}
 

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from bathyx.core.geometry.shell import Shell
 from bathyx.core.material import Sheet
+from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.brake_steps import BrakeStep, brake_steps
+from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole
+from bathyx.core.sheet.unfold import laid_pieces
 
 SAME_MM = 0.05
 
@@ -34,17 +38,52 @@ class Tool:
     holes: tuple[tuple[str, str], ...]
 
 
-def order_lines(blanks: Sequence[Blank], sheet: Sheet) -> tuple[Line, ...]:
-    """Flat pieces of sheet, those alike together, the largest first: the order in which a shear cuts them."""
+def order_lines(
+    blanks: Sequence[Blank], sheet: Sheet, orders: Mapping[tuple[str, ...], Sequence[str]] | None = None
+) -> tuple[Line, ...]:
+    """Flat pieces of sheet, those alike together, the largest first: the order in which a shear cuts them.
+
+    Args:
+        blanks: of the tank.
+        sheet: that they are cut from.
+        orders: of the bends, by the faces of a blank; outer flanges first where none is given.
+    """
+    orders = orders or {}
     alike: dict[tuple[object, ...], list[Blank]] = defaultdict(list)
     for blank in blanks:
         if blank.role != "bought":
             alike[_form(blank)].append(blank)
     rows = [
-        Line(len(same), tuple(b.name for b in same), same[0], notches(same[0]), brake_steps(same[0], sheet))
+        Line(
+            len(same),
+            tuple(b.name for b in same),
+            same[0],
+            notches(same[0]),
+            brake_steps(same[0], sheet, orders.get(same[0].faces, ())),
+        )
         for same in alike.values()
     ]
     return tuple(sorted(rows, key=lambda row: -row.blank.size_mm[0] * row.blank.size_mm[1]))
+
+
+def bend_orders(
+    shell: Shell, roles: tuple[EdgeRole, ...], sheet: Sheet, rule: BendRule, brake: Brake
+) -> dict[tuple[str, ...], tuple[str, ...]]:
+    """By the faces of each piece the order of its bends that is clear of the brake's beam; pieces without one are left out.
+
+    Args:
+        shell: panelled.
+        roles: what becomes of its edges.
+        sheet: that the pieces are cut from.
+        rule: radius and K.
+        brake: with its beam.
+    """
+    found = {}
+    for laid in laid_pieces(shell, roles, sheet.thickness_mm, rule):
+        order = bend_order(laid, shell, sheet.thickness_mm, rule, brake.beam_mm)
+        if laid.bends and order is not None:
+            found[tuple(laid.lays)] = order
+    return found
 
 
 def hole_tools(blanks: Sequence[Blank]) -> tuple[Tool, ...]:

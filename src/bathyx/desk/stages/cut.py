@@ -173,6 +173,7 @@ class CutStage(Stage):
         card.add(self.edge_role)
         card.add(Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"))
         card.add(Field(b, "Its fingers bend boxes deep", "makeup.brake.pan_mm", "length"))
+        card.add(Field(b, "Its beam is deep, 0: not looked at", "makeup.brake.beam_mm", "length"))
         card.add(Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"))
         card.head("Metal")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))

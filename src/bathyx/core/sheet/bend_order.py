@@ -1,0 +1,143 @@
+"""The order of a piece's bends in which nothing of it stands in the brake's upper beam or its bed, if there is one."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+
+import numpy as np
+
+from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Array, Edge, Shell
+from bathyx.core.sheet.fold import Folded, folded, in_order
+from bathyx.core.sheet.makeup import BendRule
+from bathyx.core.sheet.unfold import Laid
+
+BEAM = formula(
+    "sheet.beam",
+    "Clear of the brake's beam",
+    "on the clamped side nothing over or under the sheet within the beam's depth; on the other nothing over its nose",
+    source="A folder: one side is clamped under a beam whose nose leans back 45°, the other is swung up; geometry",
+    valid="the beam as deep as is said, as high as may be, its fingers as wide as the bend; either side clamped, either face up",
+    check="tests/core/test_bend_order.py: a channel, its lips and a box by hand",
+    tolerance="the sheet's inside, looked at on a grid: a thickness either way; the shop's own beam decides",
+)
+GRID, LOOKS, AIR_MM, MOST_SETS = 7, (0.25, 0.5, 0.75, 1.0), 1.0, 3000
+
+
+def bend_order(laid: Laid, shell: Shell, t: float, rule: BendRule, beam_mm: float) -> tuple[str, ...] | None:
+    """Bends by their edge in an order that is clear of the beam, outer flanges first where that does; None where there is none.
+
+    Args:
+        laid: the flat piece.
+        shell: of the tank.
+        t: thickness, mm.
+        rule: radius and K.
+        beam_mm: depth of the beam behind the bend line; 0 where it is not looked at.
+    """
+    usual = tuple(in_order(laid))
+    if beam_mm <= 0 or len(usual) < 2:
+        return usual
+    look = _Look(laid, shell, t, rule, beam_mm)
+    failed: set[frozenset[str]] = set()
+
+    def after(made: frozenset[str]) -> tuple[str, ...] | None:
+        if len(made) == len(usual):
+            return ()
+        if made in failed or len(failed) > MOST_SETS:
+            return None
+        for edge in usual:
+            if edge in made or not look.clear(edge, made):
+                continue
+            rest = after(made | {edge})
+            if rest is not None:
+                return (edge, *rest)
+        failed.add(made)
+        return None
+
+    return after(frozenset())
+
+
+class _Look:
+    """A piece on the brake, bend by bend."""
+
+    def __init__(self, laid: Laid, shell: Shell, t: float, rule: BendRule, beam_mm: float) -> None:
+        self.laid, self.shell, self.t, self.rule, self.beam = laid, shell, t, rule, beam_mm
+        self.edges = {edge.id: edge for edge in shell.edges}
+        self.spots = {name: _grid(core) for name, core in laid.cores.items()}
+        self.sides: dict[str, tuple[frozenset[str], frozenset[str]]] = {}
+        beside: dict[str, list[tuple[str, str]]] = defaultdict(list)
+        for bend in laid.bends:
+            edge = self.edges[bend.edge]
+            beside[edge.a].append((edge.b, edge.id))
+            beside[edge.b].append((edge.a, edge.id))
+        for bend in laid.bends:
+            edge = self.edges[bend.edge]
+            self.sides[edge.id] = _reached(beside, edge.a, edge.id), _reached(beside, edge.b, edge.id)
+
+    def clear(self, name: str, made: frozenset[str]) -> bool:
+        """Whether a bend can be made after others, with one side or the other clamped."""
+        edge = self.edges[name]
+        states = [self._folded(made, name, share) for share in LOOKS]
+        before = self._folded(made, name, 0.0)
+        for held, swung, face in ((0, 1, edge.a), (1, 0, edge.b)):
+            if self._held_clear(before, edge, face, self.sides[name][held]) and all(
+                self._swing_clear(state, edge, face, self.sides[name][swung]) for state in states
+            ):
+                return True
+        return False
+
+    def _folded(self, made: frozenset[str], name: str, share: float) -> Folded:
+        shares = dict.fromkeys(made, 1.0) | {name: share}
+        return folded(self.laid, self.shell, self.t, self.rule, shares)
+
+    def _local(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> Array:
+        """(n, 3) places of faces as (along the bend, out from the clamped side, up where it is swung), the bend's end at 0."""
+        placed = state.faces[face]
+        flat = self.laid.lays[face].point(np.stack([edge.start, edge.end]))
+        a, b = placed.points(flat)
+        along = (b - a) / math.dist(a, b)
+        up = placed.turn[2] * (-1.0 if edge.reflex else 1.0)
+        out = np.cross(along, up)
+        inside = placed.points(self.laid.cores[face].mean(axis=0)[None])[0]
+        if (inside - a) @ out > 0:
+            out = -out
+        spots = np.concatenate([state.faces[name].points(self.spots[name]) for name in names])
+        rel = spots - a
+        found = np.column_stack([rel @ along, rel @ out, rel @ up])
+        long = math.dist(a, b)
+        return np.asarray(found[(found[:, 0] > AIR_MM) & (found[:, 0] < long - AIR_MM)])
+
+    def _held_clear(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> bool:
+        """On the clamped side: nothing in the beam above it, nothing in the bed below it."""
+        p = self._local(state, edge, face, names)
+        back, up = -p[:, 1], p[:, 2]
+        within = (back > AIR_MM) & (back < self.beam)
+        above = within & (up > AIR_MM) & (back > up)
+        below = within & (up < -self.t - AIR_MM)
+        return not bool((above | below).any())
+
+    def _swing_clear(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> bool:
+        """On the side that is swung: nothing comes over the nose."""
+        p = self._local(state, edge, face, names)
+        back, up = -p[:, 1], p[:, 2]
+        return not bool(((back > AIR_MM) & (back < self.beam) & (up > AIR_MM) & (back > up)).any())
+
+
+def _reached(beside: dict[str, list[tuple[str, str]]], start: str, without: str) -> frozenset[str]:
+    """Faces that hang together with one, not over an edge."""
+    found, queue = {start}, [start]
+    while queue:
+        for other, edge in beside[queue.pop()]:
+            if edge != without and other not in found:
+                found.add(other)
+                queue.append(other)
+    return frozenset(found)
+
+
+def _grid(core: Array) -> Array:
+    """(n, 2) places on a flat polygon: its corners, along its sides, and shrunk towards its middle."""
+    shares = np.linspace(0, 1, GRID, endpoint=False)[:, None]
+    ring = np.concatenate([p + shares * (q - p) for p, q in zip(core, np.roll(core, -1, axis=0), strict=True)])
+    middle = core.mean(axis=0)
+    return np.concatenate([middle + k * (ring - middle) for k in (1.0, 0.75, 0.5, 0.25)])
