@@ -30,6 +30,13 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     )
     plan.add_argument("--top", type=int, default=6, metavar="N", help="how many to print")
     plan.add_argument(
+        "--rate",
+        action="append",
+        default=[],
+        metavar="WHAT=AMOUNT",
+        help="of the shop: weld_min_m, cut_min_m, bend_min, part_min (minutes) or hour (money), like hour=55; again for more",
+    )
+    plan.add_argument(
         "--apply", type=int, metavar="K", help="put candidate K (1 is the first printed) into the job file"
     )
     order = command(

@@ -57,10 +57,7 @@ BAY_SOURCE = (
 )
 FLOW_PITCH_MM = 180.0
 # A strip narrower than this is cut off, if it is no more than this share of the plate.
-LEAST_STRIP_MM, MOST_STRIP = (
-    20.0,
-    0.1,
-)  # a strip narrower than this is cut off, if it is no more than this share of the plate
+LEAST_STRIP_MM, MOST_STRIP = 20.0, 0.1
 SMOOTH = math.cos(math.radians(12))
 LEAST_APART_MM = 20.0
 Axis = Literal["x", "y"]
