@@ -49,13 +49,12 @@ def main(folder: Path) -> None:
             if name == "prove":
                 window.stage.disconnect()
                 window.stage._record(True)
-                window.stage.plan.run_design()
-                settle(lambda: window.stage.plan.design is not None, 60)
-                settle()
-                window.grab().save(str(folder / "design.png"))
             if name == "cut":
+                window.stage._take_way("shear")
+                window.stage.rack.setText("600x400")
+                window.stage._take_rack()
                 window.stage.run_nest()
-                settle(lambda: not window.stage.study.running, 10)
+                settle(lambda: not window.stage.cutting.running, 60)
                 settle()
                 window.grab().save(str(folder / "nest.png"))
         others(window, settle, folder, Path(home))
@@ -80,13 +79,6 @@ def others(window, settle, folder: Path, home: Path) -> None:
     bench = window.bench
     first = bench.path
 
-    def shot(name: str, stage: int, job: str) -> None:
-        bench.open(home / "jobs" / f"{job}.bathyx.json")
-        window.choose(stage)
-        settle(seconds=1.5)
-        window.grab().save(str(folder / f"{name}.png"))
-
-    shot("stations", 1, "barge")
     bench.open(home / "jobs" / "dryer.bathyx.json")
     window.choose(1)
     stage = window.stage
@@ -116,11 +108,6 @@ def in_use(window, settle, folder: Path, home: Path) -> None:
     stage.use.other.click()
     stage.use.level()
     bench.open(home / "jobs" / "barge.bathyx.json")
-    stage.use.choose("map")
-    settle(lambda: stage.study.result is not None and not stage.study.running, 60)
-    settle(seconds=1.0)
-    window.grab().save(str(folder / "slopes.png"))
-    stage.use.choose("map")
     window.choose(1)
     settle()
     scan = window.stage.parts.scan
@@ -161,6 +148,41 @@ def goes_in(window, settle, folder: Path, home: Path) -> None:
     window.stage.card.ensureWidgetVisible(way.tight)
     settle()
     window.grab().save(str(folder / "way.png"))
+    bench.undo()
+    small = [[3, 3], [355, 3], [355, 305], [3, 305]]
+    bench.edit({"space.way_in.openings.0.corners": small}, "a smaller hatch")
+    way.run()
+    settle(lambda: not way.study.running, 60)
+    settle()
+    way.clash.click()
+    way.keep_it()
+    settle()
+    window.stage.card.ensureWidgetVisible(way.more)
+    settle()
+    window.grab().save(str(folder / "proof.png"))
+    way.clash.click()
+    bench.undo()
+    bench.undo()
+    planned(window, settle, folder)
+
+
+def planned(window, settle, folder: Path) -> None:
+    """Candidates for the make-up of the dryer's tank, and the best half folded."""
+    bench = window.bench
+    window.choose(4)
+    settle()
+    offers = window.stage.make_ups
+    offers.run()
+    settle(lambda: not offers.study.running, 60)
+    settle(seconds=1.0)
+    window.grab().save(str(folder / "make-ups.png"))
+    offers.take(0)
+    window.stage._show_blanks()
+    window.stage.folding.setValue(120)
+    window.stage.card.ensureWidgetVisible(window.stage.folding)
+    settle(seconds=1.0)
+    window.grab().save(str(folder / "fold.png"))
+    window.stage.folding.setValue(window.stage.folding.maximum())
     bench.undo()
 
 

@@ -256,12 +256,13 @@ class Way(QWidget):
         self.keep.setVisible(way is not None)
         kept = self.bench.job.space.way_in.promise if self.bench.job.space.way_in is not None else None
         same = kept is not None and kept.of == way_in_of(self.bench.job)
-        self.keep.setText("Kept with the job" if same else "Promise it: keep it with the job")
+        promise = "Promise it: keep it with the job" if goes else "Keep this with the job"
+        self.keep.setText("Kept with the job" if same else promise)
         self.keep.setEnabled(not same)
         self.more.setVisible(has and way is not None and not goes)
         self.said.setText(self._text(way, has))
         looks = {"goes_in": "good", "cannot": "trouble"}
-        relook(self.said, "look", "quiet" if way is None else looks.get(way.verdict, "caution"))
+        relook(self.said, "look", "quiet" if way is None else looks.get(way.verdict, ""))
         self._list(way if goes or (way is not None and way.words) else None)
         self._offer()
 
