@@ -48,7 +48,7 @@ def test_what_cannot_be_bent_is_a_finding_and_no_candidate():
     assert "sheet.beam" not in {f.code for f in evaluate(channel(300, 100)).findings}
     pieces = planned_pieces(job, evaluate(job))
     both = frozenset(choice.edge for choice in job.makeup.edges)
-    assert pieces.refusal(both) == "no order of its bends is clear of the brake's beam"
+    assert pieces.refusal(both) == "no order of its bends was found that is clear of the brake's beam"
     assert pieces.refusal(frozenset([next(iter(both))])) == ""
 
 

@@ -173,6 +173,31 @@ def test_unfolded_then_folded_every_corner_is_where_it_was(tank):
     assert looked == 12 * len(pieces.shell.faces)
 
 
+def test_an_edge_in_a_notch_folds_the_right_way_and_what_would_cover_itself_is_refused():
+    """The saddle's end has a notch for the tunnel: the crown hangs off it; a side of the tunnel is longer than the notch is wide."""
+    saddle = plain(TANKS[3], makeup__school="plates")
+    shell = evaluate(saddle).results.shell
+    named = {frozenset((e.a, e.b)): e.id for e in shell.edges}
+    end = next(f.id for f in shell.faces if f.role == "end")
+
+    def bent(*faces):
+        edges = [{"edge": named[frozenset((end, face))], "role": "bend"} for face in faces]
+        return evaluate(saddle.edited("makeup.edges", edges)).results
+
+    r = bent("tunnel crown")
+    t = r.sheet.thickness_mm
+    laid = next(p for p in laid_pieces(r.panelled, r.roles, t, r.rule) if p.bends)
+    low, high = (edge(laid.lays[end].border(shell.by_id[end]), axis=0) for edge in (np.min, np.max))
+    crown = laid.cores["tunnel crown"]
+    assert not ((crown > low).all() and (crown < high).all())
+    placed = folded(laid, r.panelled, t, r.rule, {laid.bends[0].edge: 1.0})
+    for name, where in placed.faces.items():
+        face = shell.by_id[name]
+        assert where.points(laid.lays[name].point(face.loop)) == pytest.approx(face.loop, abs=1e-6)
+    with pytest.raises(Refusal, match="would cover itself by"):
+        bent("tunnel left")
+
+
 def test_a_strip_closes_a_cross_does_not_and_a_pan_is_as_deep_as_its_lower_flange():
     shell = evaluate(plain(box(500, 320, 180))).results.shell
     edges = {frozenset((e.a, e.b)): e for e in shell.edges}

@@ -15,10 +15,8 @@ from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.brake import CLOSING_DEG, pan_depth_mm, turned_round
 from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole, may_bend
-from bathyx.core.sheet.unfold import laid_out, roles_round
+from bathyx.core.sheet.unfold import COVERED_MM2, laid_out, roles_round
 from bathyx.core.units import Said, mm
-
-COVERED_MM2 = 0.5
 
 
 class Pieces:
@@ -89,10 +87,11 @@ class Pieces:
         if not any(short <= min(s) and long <= max(s) for s in stocks):
             yield Said(f"a blank of {mm(long)} × {mm(short)} is larger than any stock sheet")
         shapes = [polygons(part) for part in parts]
-        if float(area(shapes).sum() - area(union_all(shapes))) > COVERED_MM2:
-            yield "the flat piece would cover itself"
+        whole = union_all(shapes, grid_size=1e-6)
+        if float(area(shapes).sum() - area(whole)) > COVERED_MM2 or whole.geom_type != "Polygon" or whole.interiors:
+            yield "the flat piece would cover itself, or close round a hole"
         if bend_order(laid, self.shell, self.sheet.thickness_mm, self.rule, self.brake.beam_mm) is None:
-            yield "no order of its bends is clear of the brake's beam"
+            yield "no order of its bends was found that is clear of the brake's beam"
 
 
 def groups(shell: Shell, edges: Iterable[Edge]) -> dict[str, str]:

@@ -12,10 +12,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Array, Edge, Shell
+from bathyx.core.geometry.shell import Array, Edge, Face, Shell
 from bathyx.core.sheet.bend import setback_mm
 from bathyx.core.sheet.makeup import BendRule
-from bathyx.core.sheet.unfold import Laid
+from bathyx.core.sheet.unfold import Laid, outward
 
 STEPS, FLAT = 6, 1e-12
 
@@ -60,7 +60,9 @@ def folded(laid: Laid, shell: Shell, t: float, rule: BendRule, shares: Mapping[s
         beside.remove((edge, bend))
         parent, child = (edge.a, edge.b) if edge.a in faces else (edge.b, edge.a)
         share = min(max(shares.get(edge.id, 0.0), 0.0), 1.0)
-        own = _bent(laid, parent, child, edge, t, rule, share * math.radians(edge.turn_deg), bend.allowance_mm)
+        own = _bent(
+            laid, shell.by_id[parent], child, edge, t, rule, share * math.radians(edge.turn_deg), bend.allowance_mm
+        )
         base = faces[parent]
         faces[child] = Placed(own[0].turn @ base.turn, own[0].at @ base.turn + base.at)
         strips[edge.id] = own[1] @ base.turn + base.at
@@ -92,19 +94,17 @@ def _seated(laid: Laid, shell: Shell, name: str) -> Placed:
 
 
 def _bent(
-    laid: Laid, parent: str, child: str, edge: Edge, t: float, rule: BendRule, angle: float, allowance: float
+    laid: Laid, face: Face, child: str, edge: Edge, t: float, rule: BendRule, angle: float, allowance: float
 ) -> tuple[Placed, Array]:
     """(the child's flat in the parent's own flat space, strips (n, 4, 3) of the arc between them).
 
     The inside lies above the neutral line by K t; at a reflex bend the bend's own inside is the other skin.
     """
     ends = np.stack([edge.start, edge.end])
-    p, q = laid.lays[parent].point(ends)
+    p, q = laid.lays[face.id].point(ends)
     a, _ = laid.lays[child].point(ends)
     along = (q - p) / math.dist(p, q)
-    out = np.array([along[1], -along[0]])
-    if (laid.cores[child].mean(axis=0) - p) @ out < 0:
-        out = -out
+    out = outward(laid.lays[face.id], face, p, q)
     set_back = setback_mm(edge.turn_deg, rule.radius_mm, t, edge.reflex)
     way = -1.0 if edge.reflex else 1.0
     above = (1 - rule.k_factor if edge.reflex else rule.k_factor) * t

@@ -15,13 +15,15 @@ import numpy as np
 from shapely import Polygon, union_all
 
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded, spun
-from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, following
+from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, covers, following
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine, Mark
 from bathyx.core.sheet.heads import head_blank
 from bathyx.core.sheet.lay import Lay, lay_of
 from bathyx.core.sheet.makeup import APART, BendRule, EdgeRole
+
+BESIDE_MM, COVERED_MM2 = 0.01, 0.5
 
 
 @dataclass(frozen=True, eq=False)
@@ -174,7 +176,7 @@ def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t
     elif len(lays) == 1 and root.kind == "plane":
         outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, t, rule))
     else:
-        outline = _joined(list(cores.values()) + strips)
+        outline = _joined(list(cores.values()) + strips, ", ".join(lays))
     rolled = any(shell.by_id[name].kind != "plane" for name in lays)
     return FlatPiece(lays, outline, tuple(bends), _tangents(shell, lays, by_face, rolled), rolled)
 
@@ -197,15 +199,25 @@ def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float, t: 
     ends = np.stack([edge.start, edge.end])
     p, q = lay.point(ends)
     direction = (q - p) / math.dist(p, q)
-    out = np.array([direction[1], -direction[0]])
-    if (lay.point(_spot_on(parent)) - p) @ out > 0:
-        out = -out
+    out = outward(lay, parent, p, q)
     own = lay_of(child, (edge.end - edge.start) / edge.length_mm, t, rule.k_factor)
     a, b = own.local(ends)
     u = (b - a) / math.dist(a, b)
     c, s = float(u @ direction), float(u[0] * direction[1] - u[1] * direction[0])
     turn = np.array([[c, -s], [s, c]])
     return own.moved(turn, p + out * gap - turn @ a)
+
+
+def outward(lay: Lay, face: Face, p: Array, q: Array) -> Array:
+    """(2,) the way off a face at one of its flat edges, from `p` to `q`: looked at beside the edge, for it may be in a notch."""
+    direction = (q - p) / math.dist(p, q)
+    out = np.array([direction[1], -direction[0]])
+    middle = (p + q) / 2
+    if face.kind == "plane":
+        inside = covers(lay.border(face), *(float(v) for v in middle + out * BESIDE_MM))
+    else:
+        inside = bool((lay.point(_spot_on(face)) - p) @ out > 0)
+    return -out if inside else out
 
 
 def _spot_on(face: Face) -> Array:
@@ -338,9 +350,17 @@ def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, 
     return radii
 
 
-def _joined(parts: list[Array]) -> Outline:
-    """One outline round parts that share edges to rounding."""
-    ring = union_all([Polygon(part) for part in parts], grid_size=1e-6)
+def _joined(parts: list[Array], names: str) -> Outline:
+    """One outline round parts that share edges to rounding. OutlineError where they cover one another or leave a hole."""
+    shapes = [Polygon(part) for part in parts]
+    ring = union_all(shapes, grid_size=1e-6)
+    twice = sum(shape.area for shape in shapes) - ring.area
+    if twice > COVERED_MM2 or ring.geom_type != "Polygon" or ring.interiors:
+        raise OutlineError(
+            f"bent so, the flat piece of {names} would "
+            + (f"cover itself by {twice:.0f} mm²" if twice > COVERED_MM2 else "close round a hole")
+            + "; weld one of its edges"
+        )
     points = np.array(ring.exterior.coords)[:-1]
     if polygon_area(points) < 0:
         points = points[::-1]

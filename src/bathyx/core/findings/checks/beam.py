@@ -25,7 +25,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "sheet.beam",
             "warn",
-            f"No order of its bends keeps {blank} clear of the brake's beam",
+            f"No order of its bends was found that keeps {blank} clear of the brake's beam",
             BEAM.expression,
             BEAM.source,
             "cut",
