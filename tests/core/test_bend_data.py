@@ -2,15 +2,20 @@
 
 import json
 import math
+from xml.etree import ElementTree
 
+import ezdxf
 import numpy as np
 import pytest
+from ezdxf.path import make_path
 from pypdf import PdfReader
 from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
+from shapely.geometry import Polygon
 
 from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
+from bathyx.core.makeups.plan import make_ups
 from bathyx.core.sheet.bend import allowance_mm
 from bathyx.core.sheet.brake_steps import brake_steps
 from bathyx.core.sheet.makeup import MakeUp
@@ -20,6 +25,8 @@ from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.errors import Refusal
 from bathyx.papers.cut_list import write_cut_list
+from bathyx.papers.dxf import write_dxf
+from bathyx.papers.svg import write_svg
 from bathyx.papers.templates import matching, write_templates
 from tests.conftest import box, job_with
 from tests.core.test_dipstick import lines_of
@@ -99,6 +106,13 @@ def test_the_gauge_reads_what_the_flat_says():
         wanted = [flat + first.bend.allowance_mm / 2 + r + t for flat in flats]
         assert min(abs(step.gauge_mm - w) for w in wanted) < 1e-6
     assert all(s.bent_to_deg > s.bend.turn_deg for s in steps)
+    rolled = evaluate(
+        job_with(box(1500, 400, 1200), makeup__school="two_l", makeup__bend_radius_mm=200.0, tank__sheet="304/1")
+    )
+    blank = next(b for b in rolled.results.blanks if b.bends)
+    assert all(
+        s.bent_to_deg is None or s.bent_to_deg > s.bend.turn_deg for s in brake_steps(blank, rolled.results.sheet)
+    )
 
 
 def test_the_order_counts_what_is_alike_and_holes_by_tool():
@@ -147,7 +161,8 @@ def test_the_commands_and_the_cut_list(tmp_path, capsys):
     assert told["pieces"][0]["size_mm"][0] > 0
     assert any(piece["bends"] for piece in told["pieces"])
     assert told["holes"]
-    assert main(["templates", str(path), str(tmp_path / "out"), "--paper", "a3"]) == 0
+    assert main(["templates", str(path), str(tmp_path / "out"), "--paper", "a3", "--svg"]) == 0
+    assert list((tmp_path / "out").glob("*.svg"))
     assert (tmp_path / "out" / "templates.pdf").stat().st_size > 5000
     e = evaluate(jobs.dairy())
     text = " ".join(p.extract_text() for p in PdfReader(write_cut_list(e, tmp_path / "c.pdf", Family.METRIC)).pages)
@@ -168,3 +183,38 @@ def test_strips_are_typed_on_the_card(window):
     find(window, QPlainTextEdit, "strips").setPlainText("100, 40, 40")
     find(window, QPushButton, "take strips").click()
     assert window.bench.job.makeup.strips == MakeUp.model_validate({"strips": strips_of(text_of(made))}).strips
+
+
+def from_dxf(path):
+    """(area of the outline less holes, holes, ends of bends) as `ezdxf` reads them; its audit finds nothing."""
+    document = ezdxf.readfile(path)
+    assert not document.audit().errors
+    space = document.modelspace()
+    lines = [e for e in space.query("LWPOLYLINE") if e.dxf.layer == "CUT"]
+    assert all(e.closed for e in lines)
+    shapes = [Polygon([(p.x, p.y) for p in make_path(e).flattening(1e-5)]) for e in lines]
+    holes = sorted(e.dxf.radius * 2 for e in space.query("CIRCLE"))
+    bends = [(e.dxf.start.xyz[:2], e.dxf.end.xyz[:2]) for e in space.query("LINE") if e.dxf.layer.startswith("BEND")]
+    shapes.sort(key=lambda s: -s.area)
+    return shapes[0].area - sum(s.area for s in shapes[1:]) - sum(math.pi / 4 * d**2 for d in holes), holes, bends
+
+
+@pytest.mark.parametrize("name", ["trolley", "dryer", "dairy"])
+def test_every_dxf_and_svg_is_measured_again(name, tmp_path):
+    """Area, holes and bend lines of what was written are those of the model; planned make-ups too."""
+    job = jobs.ALL[name]()
+    planned = job.edited_many(make_ups(job, "weld", 1).found[0].changes)
+    for made in (job, planned):
+        for blank in evaluate(made).results.blanks:
+            area, holes, bends = from_dxf(write_dxf(blank, tmp_path / "b.dxf"))
+            assert area == pytest.approx(blank.area_mm2, rel=2e-7)
+            assert holes == pytest.approx(sorted(h.diameter_mm for h in blank.holes if h.border is None), abs=1e-6)
+            for (start, end), bend in zip(bends, blank.bends, strict=True):
+                assert np.allclose([start, end], [bend.start, bend.end], atol=1e-6)
+            root = ElementTree.fromstring(write_svg(blank, tmp_path / "b.svg").read_text("utf-8"))
+            wide = [float(root.get(key).removesuffix("mm")) - 10 for key in ("width", "height")]
+            assert wide == pytest.approx(blank.size_mm, abs=1e-5)
+            groups = {g.get("id"): g for g in root}
+            outline = groups["CUT"][0].get("d")
+            assert outline.count("A ") == int((np.abs(blank.outline.bulges) > 1e-12).sum())
+            assert len(groups["BEND_UP"]) + len(groups["BEND_DOWN"]) == len(blank.bends)

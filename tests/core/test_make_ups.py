@@ -174,7 +174,7 @@ def test_unfolded_then_folded_every_corner_is_where_it_was(tank):
 
 
 def test_an_edge_in_a_notch_folds_the_right_way_and_what_would_cover_itself_is_refused():
-    """The saddle's end has a notch for the tunnel: the crown hangs off it; a side of the tunnel is longer than the notch is wide."""
+    """The saddle's end has a notch for the tunnel: its crown hangs off it; a side is longer than the notch is wide."""
     saddle = plain(TANKS[3], makeup__school="plates")
     shell = evaluate(saddle).results.shell
     named = {frozenset((e.a, e.b)): e.id for e in shell.edges}

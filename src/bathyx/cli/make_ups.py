@@ -47,6 +47,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     sheets.add_argument("job", type=Path, metavar="JOB.json")
     sheets.add_argument("folder", type=Path, metavar="DIR")
     sheets.add_argument("--paper", choices=PAPERS, default="a4")
+    sheets.add_argument("--svg", action="store_true", help="and an SVG in mm of each blank")
     day = command("needs", _needs, "print as JSON what the day takes: sheet, gas, rod, …, and what is short")
     day.add_argument("job", type=Path, metavar="JOB.json")
     day.add_argument(
@@ -128,13 +129,19 @@ def _order(options: argparse.Namespace) -> None:
 
 def _templates(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
+    from bathyx.files import WriteError
+    from bathyx.papers.folder import file_names
+    from bathyx.papers.svg import write_svg
     from bathyx.papers.templates import write_templates
 
     e = evaluated(options.job)
     try:
         options.folder.mkdir(parents=True, exist_ok=True)
         print(write_templates(e, options.folder / "templates.pdf", options.paper))
-    except Refusal as error:
+        blanks = [b for b in e.results.blanks if b.role != "bought"] if options.svg else []
+        for blank, name in zip(blanks, file_names(b.name for b in blanks), strict=True):
+            print(write_svg(blank, options.folder / f"{name}.svg"))
+    except (Refusal, WriteError) as error:
         raise CommandError(str(error)) from None
     except OSError as error:
         raise CommandError(f"cannot write into {options.folder}: {error.strerror or error}") from None

@@ -48,7 +48,7 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
                     row.names[0] if k == 1 else "",
                     str(k),
                     f"{s.bend.turn_deg:.0f}° {'up' if s.bend.up else 'down'}",
-                    f"about {s.bent_to_deg:.1f}°",
+                    "rolled: try" if s.bent_to_deg is None else f"about {s.bent_to_deg:.1f}°",
                     "" if s.gauge_mm is None else long(s.gauge_mm, 1),
                     s.against,
                 )

@@ -13,17 +13,19 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import BendLine, Blank
 from bathyx.core.sheet.strips import bent_to
+from bathyx.errors import Refusal
 
 PARALLEL, LEAST_EDGE_MM = 0.9998, 20.0
 
 
 @dataclass(frozen=True, eq=False)
 class BrakeStep:
-    """A bend: its line in the blank, what it is bent to before it springs back, and how far its middle lies from the edge that
-    rests against the gauge, mm; `against`: the free edge, the flange bent before, or a marked line where there is neither."""
+    """A bend: its line in the blank, what it is bent to before it springs back (None where it is rolled), and how far its middle
+    lies from the edge that rests against the gauge, mm; `against`: the free edge, the flange bent before, or a marked line where
+    there is neither."""
 
     bend: BendLine
-    bent_to_deg: float
+    bent_to_deg: float | None
     gauge_mm: float | None
     against: str
 
@@ -41,7 +43,10 @@ def brake_steps(blank: Blank, sheet: Sheet, order: Sequence[str] = ()) -> tuple[
     made: list[BendLine] = []
     for bend in [by_edge[name] for name in order] or reversed(blank.bends):
         m, t = sheet.material, sheet.thickness_mm
-        to, _ = bent_to(bend.turn_deg, bend.radius_mm, t, m.yield_at(t, weld=False), m.modulus)
+        try:
+            to, _ = bent_to(bend.turn_deg, bend.radius_mm, t, m.yield_at(t, weld=False), m.modulus)
+        except Refusal:  # a radius that is rolled rather than bent: nothing is known of how far it springs back
+            to = None
         gauge, against = _gauge(blank.outline, bend, made, t)
         found.append(BrakeStep(bend, to, gauge, against))
         made.append(bend)

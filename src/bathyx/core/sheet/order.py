@@ -96,11 +96,12 @@ def hole_tools(blanks: Sequence[Blank]) -> tuple[Tool, ...]:
 
 
 def notches(blank: Blank) -> int:
-    """Corners of the outline that turn inward."""
-    ring = blank.outline.faceted
+    """Corners of the outline that turn inward, between straight sides."""
+    ring, straight = blank.outline.points, np.abs(blank.outline.bulges) < 1e-9
     into, out = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
     turns = into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0]
-    return int((turns < -1e-3 * np.hypot(*into.T) * np.hypot(*out.T)).sum())
+    inward = turns < -1e-3 * np.hypot(*into.T) * np.hypot(*out.T)
+    return int((inward & straight & np.roll(straight, 1)).sum())
 
 
 def _form(blank: Blank) -> tuple[object, ...]:

@@ -16,6 +16,7 @@ from bathyx.errors import Refusal
 Array = npt.NDArray[np.float64]
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 LEAST_MM = 20.0
+MOST_WORDS, MOST_MOVES, MOST_MOVE = 1000, 60, 300  # letters of a reason, moves, letters of a move
 
 
 class Opening(Frozen):
@@ -70,12 +71,12 @@ class Promise(Frozen):
     that it was found for; `out`: what was said of the way out, if that was looked for."""
 
     verdict: Literal["goes_in", "cannot", "not_found"]
-    reason: str = Field(max_length=1000)
-    moves: tuple[Annotated[str, Field(max_length=300)], ...] = Field((), max_length=60)
+    reason: str = Field(max_length=MOST_WORDS)
+    moves: tuple[Annotated[str, Field(max_length=MOST_MOVE)], ...] = Field((), max_length=MOST_MOVES)
     tightest_mm: float = Field(0.0, ge=0, le=10_000)
     of: str = Field(max_length=64)
     out: Literal["", "comes_out", "cannot", "not_found"] = ""
-    out_reason: str = Field("", max_length=1000)
+    out_reason: str = Field("", max_length=MOST_WORDS)
 
 
 LATER = ("later", "carried", "tilt_deg", "promise")

@@ -105,6 +105,8 @@ def panels_in(e: Evaluation, seconds: float = 20.0, seed: int = 1, heard: Heard 
             split = _one(e, panel, halves, there, each, seed, heard_of)
             if split.verdict == "goes_in":
                 found, cut = split, " in two halves"
+            elif split.verdict != "cannot":
+                found = split  # the whole cannot; its halves may: nothing is proven of the panel
         looked, gone = looked + whole.looked, gone + whole.searched_s
         if found.verdict != "goes_in":
             why = "cannot" if found.verdict == "cannot" else "found no way"

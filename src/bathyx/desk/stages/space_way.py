@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QSizePolicy, Q
 
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job, way_in_of
-from bathyx.core.space.openings import Promise
+from bathyx.core.space.openings import MOST_MOVE, MOST_MOVES, MOST_WORDS, Promise
 from bathyx.core.units import Said, show, worded
 from bathyx.core.wayin.built import body_of
 from bathyx.core.wayin.handling import handling
@@ -155,12 +155,12 @@ class Way(QWidget):
         way, out = found.way, found.out
         promise = Promise(
             verdict=way.verdict,
-            reason=way.reason,
-            moves=way.words,
+            reason=way.reason[:MOST_WORDS],
+            moves=tuple(text[:MOST_MOVE] for text in way.words[:MOST_MOVES]),
             tightest_mm=way.tightest_mm,
             of=way_in_of(job),
             out="" if out is None else "comes_out" if out.verdict == "goes_in" else out.verdict,
-            out_reason="" if out is None else out.reason,
+            out_reason="" if out is None else out.reason[:MOST_WORDS],
         )
         self.bench.edit({"space.way_in.promise": promise.model_dump(mode="json")}, "keep what was found of the way in")
 
