@@ -15,12 +15,14 @@ from bathyx.draft.picture import Item, Label, Picture, Poly, box, line
 
 @dataclass(frozen=True, eq=False)
 class Shown:
-    """A candidate to draw: its title, outlines (n, 2) of its blanks and ends (2, 2) of their bends, mm, and lines of figures."""
+    """A candidate to draw: its title, outlines (n, 2) of its blanks and ends (2, 2) of their bends, mm, and lines of figures; `now`
+    where the tank is made so."""
 
     title: str
     blanks: Sequence[tuple[Array, Sequence[Array]]]
     lines: Sequence[str]
     stopped: bool = False
+    now: bool = False
 
 
 def figures(
@@ -63,7 +65,16 @@ def make_ups_view(shown: Sequence[Shown], across: int = 3) -> Picture:
         x, y = (k % across) * (cell_w + gap), -(k // across) * (cell_h + foot + gap)
         tag = f"makeup:{k}"
         items.append(
-            box(x, y - cell_h - foot, cell_w, cell_h + foot, "stop" if one.stopped else "thin", "paper", 1.4, tag=tag)
+            box(
+                x,
+                y - cell_h - foot,
+                cell_w,
+                cell_h + foot,
+                "stop" if one.stopped else "accent" if one.now else "thin",
+                "paper",
+                3.0 if one.now else 1.4,
+                tag=tag,
+            )
         )
         shift = np.array([x + (cell_w - w) / 2, y - (cell_h - h) / 2])
         for outline, bends in blanks:

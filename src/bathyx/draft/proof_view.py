@@ -47,6 +47,8 @@ def _clash(name: str, hole: Array, section: Array, units: Family) -> Picture:
         Dim(np.array([left, under[1]]), np.array([left, over[1]]), f"tank {said(wide[1])}", 22),
     ]
     k = int(np.argmax(wide - size))
-    text = f"{'along' if k == 0 else 'across'} it {said(wide[k] - size[k])} too large, whatever way it is turned"
-    items.append(Label(np.array([(left + right) / 2, bottom]), text, 12, "stop", bold=True, shift=(0, -62)))
+    spot = np.array([(left + right) / 2, bottom])
+    text = f"{said(wide[k] - size[k])} too large {'along' if k == 0 else 'across'} it"
+    items.append(Label(spot, text, 13, "stop", bold=True, shift=(0, -60)))
+    items.append(Label(spot, "whatever way it is turned", 10, "stop", shift=(0, -80)))
     return Picture(tuple(items))

@@ -86,10 +86,9 @@ class MakeUps(QWidget):
 
     def _shown(self, number: int, c: KeptMakeUp) -> Shown:
         blanks = [(np.array(b.outline), [np.array(bend).reshape(2, 2) for bend in b.bends]) for b in c.blanks]
-        mine = " (as it is)" if self._is_now(c) else ""
-        return Shown(f"{number}: {c.name}{mine}", blanks, self._figures(c), bool(c.stops))
+        return Shown(f"{number}: {c.name}", blanks, self._figures(c), bool(c.stops), self._is_now(c))
 
-    def _figures(self, c: KeptMakeUp) -> tuple[str, ...]:
+    def _figures(self, c: KeptMakeUp) -> tuple[str, str, str]:
         return figures(
             self.bench.units,
             weld_mm=c.weld_mm,
@@ -141,11 +140,9 @@ class MakeUps(QWidget):
         clear(self.offers)
         for k, c in enumerate(self.found):
             now = ", as it is" if self._is_now(c) else ""
-            made_ = button(
-                "\n".join((f"{k + 1}: {c.name}{now}, {self._figures(c)[0]}", *self._figures(c)[1:])),
-                f"take make-up {k + 1}",
-                partial(self.take, k),
-            )
+            weld, taken, cost = self._figures(c)
+            text = f"{k + 1}: {c.name}{now}\n{weld}, {cost}\n{taken}"
+            made_ = button(text, f"take make-up {k + 1}", partial(self.take, k))
             made_.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             made_.setEnabled(not self._is_now(c))
             if c.stops:
