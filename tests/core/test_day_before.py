@@ -4,6 +4,7 @@ import json
 
 import pytest
 from pypdf import PdfReader
+from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from bathyx.cli.main import main
 from bathyx.core.build.day_before import needs
@@ -11,6 +12,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.units import Family
 from bathyx.papers.traveller import write_traveller
 from tests.conftest import box, job_with
+from tests.desk.test_parts import find
 
 
 def test_arc_gas_and_rod_of_a_plain_box():
@@ -51,3 +53,19 @@ def test_the_command_says_what_is_short_and_the_traveller_asks(tmp_path, capsys)
     )
     assert "The day before" in text
     assert "Argon" in text
+
+
+def test_the_card_says_what_is_short_and_the_shop_keeps_what_is_at_hand(window):
+    window.choose(5)
+    day = window.stage.day
+    find(window, QPushButton, "day before").click()
+    assert "Argon" in day.lines.text()
+    edit = find(window, QLineEdit, "at hand")
+    for text, said in (("gas_m3=0.01", "Argon: needs"), ("gas=1", "is not needed"), ("gas_m3", "is not understood")):
+        edit.setText(text)
+        edit.editingFinished.emit()
+        assert said in day.short.text()
+    edit.setText("gas_m3=50")
+    edit.editingFinished.emit()
+    assert not day.short.isVisibleTo(day)
+    assert window.bench.settings["at_hand"] == "gas_m3=50"

@@ -9,7 +9,15 @@ from typing import Any
 
 from bathyx.files import WriteError, read_text, write_text
 
-USUAL: dict[str, Any] = {"who": "", "units": "metric", "dark": False, "text": 1.0, "nest_way": "quick", "offcuts": ""}
+USUAL: dict[str, Any] = {
+    "who": "",
+    "units": "metric",
+    "dark": False,
+    "text": 1.0,
+    "nest_way": "quick",
+    "offcuts": "",
+    "at_hand": "",
+}
 
 
 class DeskSettings:

@@ -14,6 +14,7 @@ from bathyx.core.job import way_in_of
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import Said, show, worded
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.build_day import DayBefore
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
@@ -137,6 +138,7 @@ class BuildStage(Stage):
         self.steps_column = QVBoxLayout(self.steps_leaf)
         self.steps_column.setContentsMargins(0, 0, 0, 0)
         self.steps_column.setSpacing(4)
+        self.day = card.add(DayBefore(b))
         self.notes = card.add(words("", "quiet"))
         self.note = QLineEdit()
         self.note.setObjectName("note")
@@ -158,7 +160,7 @@ class BuildStage(Stage):
     def _refresh(self) -> None:
         self.to_steps.setChecked(not self.log)
         self.to_log.setChecked(self.log)
-        for leaf in (self.steps_leaf, self.notes, self.note_row):
+        for leaf in (self.steps_leaf, self.day, self.notes, self.note_row):
             leaf.setVisible(not self.log)
         self.log_leaf.setVisible(self.log)
         self.revision.setText(self._revision_words())
