@@ -82,6 +82,8 @@ def test_a_cube_is_one_piece_with_seven_welds_where_the_brake_lets_it():
     best = made_.found[0]
     assert made_.proven
     assert not make_ups(plain(box(300, 300, 300)), "stock").proven  # sheets depend on a nest, which proves nothing
+    beam = {"length_mm": 2500, "open_ended": False, "pan_mm": 0, "beam_mm": 60}
+    assert not make_ups(plain(box(300, 300, 300), makeup__brake=beam), "weld").proven
     assert (best.parts, best.bends) == (1, 5)
     assert best.weld_mm == pytest.approx(7 * 300)
     closed = plain(box(300, 300, 300), makeup__brake={"length_mm": 2500, "open_ended": False, "pan_mm": 0})

@@ -104,6 +104,7 @@ def make_ups(
     proven = (
         aim in EXACT
         and gap == 0
+        and job.makeup.brake.beam_mm == 0  # an order that was not found is no proof that there is none
         and heaviest is not None
         and not heaviest.stops
         and _key(best[0], aim)[0] <= _key(heaviest, aim)[0]

@@ -17,7 +17,8 @@ FOREST = formula(
     "be made of some bends cannot be made of more",
     valid="flat faces and straight edges; rolled faces stay as they are",
     check="tests/core/test_make_ups.py: cube and box by brute force over all unfoldings",
-    tolerance="exact where the gap is 0; else no more than the gap is left",
+    tolerance="exact where the gap is 0, for blanks that lie on the sheet as they are laid out, their first bend along it; else no "
+    "more than the gap is left",
 )
 SAME = 1e-9
 
