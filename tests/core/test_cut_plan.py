@@ -204,3 +204,12 @@ def test_the_desk_nests_for_the_shear_and_with_the_rack(window, qtbot):
     window.grab()
     window.bench.edit({"tank.height_mm": 250.0}, "lower")
     assert "Out of date" in window.stage.nest_words.text()
+
+
+def test_a_part_as_high_as_the_sheet_is_laid_by_its_rectangle():
+    """The library that nests true shapes gives up with a panic of its own there; the plan by rectangles stands."""
+    how = Cutting(shear=False, kerf_mm=8.0, margin_mm=5.0)
+    parts = [plate("tall", 400, 1240), plate("low", 300, 200)]
+    plan = cut_plan(parts, [STOCK], how=how, seconds=1.5)
+    sound(plan, parts, how)
+    assert len(plan.sheets) == 1

@@ -341,6 +341,12 @@ def _strip(parts: Sequence[Part], room: tuple[float, float], how: Cutting, secon
         found = strip.solve(config)
     except ValueError:
         return None
+    except (
+        BaseException
+    ) as error:  # the library's own panic, where a part as high as the strip leaves no room for the kerf
+        if type(error).__name__ != "PanicException":
+            raise
+        return None
     if found.width > room[0] + 1e-6:
         return None
     return [
