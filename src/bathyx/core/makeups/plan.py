@@ -59,7 +59,7 @@ def make_ups(
     aim: Aim = "weld",
     top: int = 6,
     rates: Rates | None = None,
-    seconds: float = 1.5,
+    seconds: float = 4.0,
     heard: Callable[[float], bool] = lambda share: True,
 ) -> MakeUps:
     """Candidates for the make-up of a tank.

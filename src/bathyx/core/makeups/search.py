@@ -52,7 +52,7 @@ def best_forests(
     pieces: Pieces,
     weight: Mapping[str, float],
     most: int = 4,
-    seconds: float = 1.5,
+    seconds: float = 4.0,
     go_on: Callable[[], bool] = lambda: True,
 ) -> Found:
     """The sets of bends of the largest weight that can be made.
