@@ -44,9 +44,9 @@ def test_the_command_says_what_is_short_and_the_traveller_asks(tmp_path, capsys)
     path.write_text(job.to_json(), "utf-8")
     assert main(["needs", str(path), "--have", "gas_m3=0.2"]) == 0
     told = json.loads(capsys.readouterr().out)
-    assert told["short"][0].startswith("argon: needs")
+    assert told["short"][0].startswith("Argon: needs")
     assert main(["needs", str(path), "--have", "beer=2"]) == 1
-    assert "not needed" in capsys.readouterr().err
+    assert "is none" in capsys.readouterr().err
     assert main(["needs", str(path), "--have", "gas_m3"]) == 1
     text = " ".join(
         p.extract_text() for p in PdfReader(write_traveller(evaluate(job), tmp_path / "t.pdf", Family.METRIC)).pages
@@ -61,7 +61,12 @@ def test_the_card_says_what_is_short_and_the_shop_keeps_what_is_at_hand(window):
     find(window, QPushButton, "day before").click()
     assert "Argon" in day.lines.text()
     edit = find(window, QLineEdit, "at hand")
-    for text, said in (("gas_m3=0.01", "Argon: needs"), ("gas=1", "is not needed"), ("gas_m3", "is not understood")):
+    for text, said in (
+        ("gas_m3=0.01", "Argon: needs"),
+        ("gas=1", "is none"),
+        ("gas_m3=nan", "is not understood"),
+        ("gas_m3", "is not understood"),
+    ):
         edit.setText(text)
         edit.editingFinished.emit()
         assert said in day.short.text()

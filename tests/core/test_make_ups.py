@@ -259,7 +259,7 @@ def test_the_command_prints_and_applies(tmp_path, capsys):
     sheet_only = json.loads(capsys.readouterr().out)["found"][0]
     assert 0 < sheet_only["money"] < told["found"][0]["money"]
     assert main(["make-ups", str(path), "--rate", "tea=3"]) == 1
-    assert "is no rate" in capsys.readouterr().err
+    assert "is none; there are weld_min_m" in capsys.readouterr().err
 
 
 def test_the_desk_plans_draws_takes_and_folds(window, qtbot):

@@ -62,18 +62,14 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 def _needs(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
     from bathyx.core.build.day_before import needs
+    from bathyx.core.units.amounts import amounts_of
 
-    there = {}
-    for text in options.have:
-        what, _, amount = text.partition("=")
-        try:
-            there[what.strip()] = float(amount)
-        except ValueError:
-            raise CommandError(f"{text!r} says nothing that is at hand; write it like gas_m3=1.4") from None
-    found = needs(evaluated(options.job), there)
-    unknown = sorted(set(there) - {need.what for need in found})
-    if unknown:
-        raise CommandError(f"{unknown[0]!r} is not needed; there are {', '.join(need.what for need in found)}")
+    e = evaluated(options.job)
+    try:
+        there = amounts_of(options.have, [need.what for need in needs(e)], "gas_m3=1.4")
+    except Refusal as error:
+        raise CommandError(str(error)) from None
+    found = needs(e, there)
     rows = [
         {
             "what": need.what, "title": need.title, "amount": need.amount, "unit": need.unit,
@@ -81,7 +77,7 @@ def _needs(options: argparse.Namespace) -> None:
         }
         for need in found
     ]  # fmt: skip
-    short = [f"{n.title.lower()}: needs {n.amount:.3g} {n.unit}, there are {n.at_hand:g}" for n in found if n.short]
+    short = [need.lacking() for need in found if need.short]
     json.dump({"needs": rows, "short": short}, sys.stdout, indent=2, ensure_ascii=False)
     print()
 
@@ -176,18 +172,9 @@ def _make_ups(options: argparse.Namespace) -> None:
 def _rates(said: list[str]) -> Rates:
     """The shop's rates as they are typed, the usual ones for what is not."""
     from bathyx.core.makeups.rates import Rates
+    from bathyx.core.units.amounts import amounts_of
 
-    names = [field.name for field in fields(Rates)]
-    found = {}
-    for text in said:
-        name, _, amount = text.partition("=")
-        try:
-            found[name.strip()] = float(amount)
-        except ValueError:
-            raise CommandError(f"{text!r} is no rate; write it like hour=55") from None
-        if name.strip() not in names or not 0 <= found[name.strip()] <= 100_000:
-            raise CommandError(f"{text!r} is no rate; there are {', '.join(names)}, each 0 to 100,000")
-    return Rates(**found)
+    return Rates(**amounts_of(said, [field.name for field in fields(Rates)], "hour=55"))
 
 
 def _plain(c: Candidate) -> dict[str, Any]:

@@ -38,14 +38,17 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 def _nest(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
-    from bathyx.core.sheet.cut_plan import Cutting, cut_plan, parts_of
+    from bathyx.core.sheet.cut_plan import Cutting, cut_plan, offcut_of, parts_of
 
     if not 0.1 <= options.seconds <= 3600 or not 1 <= options.times <= 200:
         raise CommandError("look for 0.1 to 3,600 seconds, and for 1 to 200 of each tank")
     kerf = options.kerf if options.kerf is not None else (0.0 if options.guillotine else 3.0)
     if not 0 <= kerf <= 50 or not 0 <= options.margin <= 200:
         raise CommandError("a kerf is 0 to 50 mm, a margin 0 to 200 mm")
-    rack = [_offcut(text) for text in options.offcut]
+    try:
+        rack = [offcut_of(text) for text in options.offcut]
+    except Refusal as error:
+        raise CommandError(str(error)) from None
     by_sheet: dict[str, list[Part]] = defaultdict(list)
     stocks: dict[str, tuple[tuple[float, float], ...]] = {}
     for path in options.jobs:
@@ -64,16 +67,6 @@ def _nest(options: argparse.Namespace) -> None:
             raise CommandError(f"{key}: {error}") from None
     json.dump({"nests": printed}, sys.stdout, indent=2)
     print()
-
-
-def _offcut(text: str) -> tuple[float, float]:
-    try:
-        w, h = (float(part) for part in text.lower().replace("×", "x").split("x"))
-    except ValueError:
-        raise CommandError(f"{text!r} is no off-cut; write it in mm like 600x400") from None
-    if not (10 <= w <= 20_000 and 10 <= h <= 20_000):
-        raise CommandError(f"an off-cut of {w:g} × {h:g} mm is none; 10 to 20,000 mm each way")
-    return w, h
 
 
 def _plain(plan: CutPlan, parts: list[Part]) -> dict[str, Any]:

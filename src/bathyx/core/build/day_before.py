@@ -40,6 +40,10 @@ class Need:
         """What is missing; 0 where there is enough or nothing is known."""
         return max(0.0, self.amount - self.at_hand) if self.at_hand is not None else 0.0
 
+    def lacking(self) -> str:
+        """What is missing, in words; nothing where there is enough."""
+        return f"{self.title}: needs {self.amount:.3g} {self.unit}, there are {self.at_hand:g}" if self.short else ""
+
     def said(self) -> str:
         """The line in words, in metric."""
         if self.unit == "pieces":

@@ -14,7 +14,7 @@ from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.brake import CLOSING_DEG, pan_depth_mm, turned_round
-from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole, may_bend
+from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole, may_bend, root_of
 from bathyx.core.sheet.unfold import COVERED_MM2, laid_out, roles_round
 from bathyx.core.units import Said, mm
 
@@ -97,12 +97,6 @@ class Pieces:
 def groups(shell: Shell, edges: Iterable[Edge]) -> dict[str, str]:
     """Of each face, a face that stands for all that are joined to it by edges."""
     root = {face.id: face.id for face in shell.faces}
-
-    def of(name: str) -> str:
-        while root[name] != name:
-            name = root[name]
-        return name
-
     for edge in edges:
-        root[of(edge.a)] = of(edge.b)
-    return {name: of(name) for name in root}
+        root[root_of(root, edge.a)] = root_of(root, edge.b)
+    return {name: root_of(root, name) for name in root}

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from bathyx.core.formula import formula
 from bathyx.core.makeups.pieces import Pieces
+from bathyx.core.sheet.makeup import root_of
 
 FOREST = formula(
     "makeups.forest",
@@ -73,7 +74,7 @@ def best_forests(
         root = dict(group)
         total = 0.0
         for edge in folds[k:]:
-            a, b = _root(root, edge.a), _root(root, edge.b)
+            a, b = root_of(root, edge.a), root_of(root, edge.b)
             if a != b:
                 root[a] = b
                 total += weight[edge.id]
@@ -106,9 +107,3 @@ def best_forests(
 
     look(0, 0.0, dict(pieces.apart), {})
     return found
-
-
-def _root(root: dict[str, str], name: str) -> str:
-    while root[name] != name:
-        name = root[name]
-    return name

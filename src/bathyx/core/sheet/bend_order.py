@@ -20,9 +20,9 @@ BEAM = formula(
     source="A folder: one side is clamped under a beam whose nose leans back 45°, the other is swung up; geometry",
     valid="the beam as deep as is said, as high as may be, its fingers as wide as the bend; either side clamped, either face up",
     check="tests/core/test_bend_order.py: a channel, its lips and a box by hand",
-    tolerance="120 bends are tried at most, on a grid over the sheet's inside: a thickness either way; the shop's own beam decides",
+    tolerance="60 bends are tried at most, on a grid over the sheet's inside: a thickness either way; the shop's own beam decides",
 )
-GRID, LOOKS, AIR_MM, MOST_LOOKS = 7, (0.25, 0.5, 0.75, 1.0), 1.0, 120
+GRID, LOOKS, AIR_MM, MOST_LOOKS = 7, (0.25, 0.5, 0.75, 1.0), 1.0, 60
 
 
 def bend_order(laid: Laid, shell: Shell, t: float, rule: BendRule, beam_mm: float) -> tuple[str, ...] | None:
@@ -82,11 +82,11 @@ class _Look:
         if self.looked > MOST_LOOKS:
             return False
         edge = self.edges[name]
-        states = [self._folded(made, name, share) for share in LOOKS]
         before = self._folded(made, name, 0.0)
         for held, swung, face in ((0, 1, edge.a), (1, 0, edge.b)):
             if self._held_clear(before, edge, face, self.sides[name][held]) and all(
-                self._swing_clear(state, edge, face, self.sides[name][swung]) for state in states
+                self._swing_clear(self._folded(made, name, share), edge, face, self.sides[name][swung])
+                for share in LOOKS
             ):
                 return True
         return False

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -88,6 +89,15 @@ class Cutting:
     kerf_mm: float = 3.0
     margin_mm: float = 5.0
     grain: bool = False
+
+
+def offcut_of(text: str) -> tuple[float, float]:
+    """An off-cut as it is typed, `600x400`, mm. Refusal for what is none."""
+    match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)\s*", text.lower())
+    sizes = tuple(float(v) for v in match.groups()) if match else ()
+    if len(sizes) != 2 or not all(10 <= v <= 20_000 for v in sizes):
+        raise NestError(f"{text.strip()!r} is no off-cut; write it in mm like 600x400, 10 to 20,000 each way")
+    return sizes[0], sizes[1]
 
 
 def parts_of(blanks: Sequence[Blank], prefix: str = "") -> tuple[Part, ...]:

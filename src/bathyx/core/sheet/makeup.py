@@ -9,6 +9,7 @@ may be chosen otherwise, those of ends too; schools weld ends.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -206,18 +207,19 @@ def _joint(
     return "lap", level[0] if level else edge.a
 
 
+def root_of(group: Mapping[str, str], name: str) -> str:
+    """What stands for a name's group: each name points to another of its group, the last to itself."""
+    while group[name] != name:
+        name = group[name]
+    return name
+
+
 def _refuse_closed_piece(shell: Shell, roles: list[EdgeRole]) -> None:
     group = {face.id: face.id for face in shell.faces}
-
-    def root(face: str) -> str:
-        while group[face] != face:
-            face = group[face]
-        return face
-
     for role in roles:
         if role.kind in APART:
             continue
-        a, b = root(role.edge.a), root(role.edge.b)
+        a, b = root_of(group, role.edge.a), root_of(group, role.edge.b)
         if a == b:
             what = "bending" if role.kind == "bend" else "rolling on over"
             raise MakeUpError(f"{what} {role.edge.id} closes the piece on itself; weld at least one edge of the ring")

@@ -7,8 +7,10 @@ import re
 from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from bathyx.core.build.day_before import needs
+from bathyx.core.units.amounts import amounts_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import button, words
+from bathyx.errors import Refusal
 
 
 class DayBefore(QWidget):
@@ -40,29 +42,20 @@ class DayBefore(QWidget):
         self.bench.settings.keep("at_hand", self.edit.text().strip())
         self.refresh()
 
-    def at_hand(self) -> tuple[dict[str, float], str]:
-        """(what is there by its key, what is not understood)."""
-        found: dict[str, float] = {}
-        for part in filter(None, re.split(r"[,;\s]+", self.edit.text().strip())):
-            what, _, amount = part.partition("=")
-            try:
-                found[what] = float(amount)
-            except ValueError:
-                return found, f"{part!r} is not understood; write it like gas_m3=1.4"
-        return found, ""
-
     def refresh(self) -> None:
         """Show what is needed, where it is open."""
         for part in (self.lines, self.edit, self.short):
             part.setVisible(self.open)
         if not self.open:
             return
-        there, wrong = self.at_hand()
-        found = needs(self.bench.evaluation, there)
-        unknown = sorted(set(there) - {need.what for need in found})
-        if unknown and not wrong:
-            wrong = f"{unknown[0]!r} is not needed; there are {', '.join(need.what for need in found)}"
+        e, wrong = self.bench.evaluation, ""
+        found = needs(e)
+        try:
+            typed = filter(None, re.split(r"[,;\s]+", self.edit.text().strip()))
+            found = needs(e, amounts_of(typed, [need.what for need in found], "gas_m3=1.4"))
+        except Refusal as error:
+            wrong = str(error)
         self.lines.setText("\n".join(need.said() for need in found) + "\nEstimates: a half either way.")
-        short = [f"{n.title}: needs {n.amount:.3g} {n.unit}, there are {n.at_hand:g}" for n in found if n.short]
+        short = [need.lacking() for need in found if need.short]
         self.short.setText("\n".join(filter(None, [wrong, *short])))
         self.short.setVisible(bool(wrong or short))

@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider
 
-from bathyx.core.sheet.cut_plan import Cutting, parts_of
+from bathyx.core.sheet.cut_plan import Cutting, offcut_of, parts_of
 from bathyx.core.sheet.makeup import SCHOOLS, may_bend
 from bathyx.core.sheet.nest import pieces_of
 from bathyx.core.sheet.strips import measured_k, strips_of, text_of
@@ -25,6 +25,7 @@ from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, butt
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
+from bathyx.errors import Refusal
 from bathyx.studies import NestInputs
 from bathyx.studies.kinds import CutInputs
 
@@ -118,14 +119,13 @@ class CutStage(Stage):
 
     def _offcuts(self) -> tuple[tuple[float, float], ...]:
         """The rack as it is typed; what is no size is left out and said."""
-        found, wrong = [], []
-        for text in filter(None, (part.strip() for part in re.split(r"[;,]", str(self.bench.settings["offcuts"])))):
-            match = re.fullmatch(r"(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)", text)
-            if match and all(10 <= float(v) <= 20_000 for v in match.groups()):
-                found.append((float(match.group(1)), float(match.group(2))))
-            else:
-                wrong.append(text)
-        self.rack_wrong = f"{wrong[0]!r} is no off-cut; write them in mm like 600x400; 900x300" if wrong else ""
+        self.rack_wrong = ""
+        found = []
+        for text in filter(None, map(str.strip, re.split(r"[;,]", str(self.bench.settings["offcuts"])))):
+            try:
+                found.append(offcut_of(text))
+            except Refusal as error:
+                self.rack_wrong = self.rack_wrong or str(error)
         return tuple(found)
 
     def _cut_inputs(self) -> CutInputs:

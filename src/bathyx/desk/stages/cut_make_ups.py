@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout,
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import AIMS, Aim
+from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, button, clear, words
@@ -131,6 +132,8 @@ class MakeUps(QWidget):
             text = "The tank has changed since they were looked for."
         elif isinstance(made, MakeUpsFound):
             text = "Proven the best of all unfoldings." if made.proven else "The best that was found."
+            if made.gap > 0 and self.aim == "weld":
+                text += f" One with up to {show(made.gap, 'weld', self.bench.units)} less weld may be there."
             text += " Minutes and money are estimates, to hold one against another."
         self.said.setText(text)
         key = (self.found, self.bench.units, self.bench.job.makeup)
