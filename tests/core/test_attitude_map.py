@@ -22,7 +22,7 @@ def mapped(*fittings, progress=lambda share: True):
         job_with(box(), inside__baffles__by_rule=False, inside__fittings=list(fittings), brief__air_space_share=0.05)
     )
     r = e.results
-    inside = displaced(r.shell, r.roles, r.plates, e.job.inside.fittings, r.sheet.thickness_mm, r.rule)
+    inside = displaced(r.shell, r.roles, r.plates, e.job.inside.fittings, r.skins, r.rule)
     return attitude_map(r.shell, inside, e.job.inside.fittings, r.capacity, progress)
 
 

@@ -27,8 +27,8 @@ def channel(base, beam, **more):
 
 def order_of(job):
     r = evaluate(job).results
-    laid = next(piece for piece in laid_pieces(r.panelled, r.roles, r.sheet.thickness_mm, r.rule) if piece.bends)
-    return bend_order(laid, r.panelled, r.sheet.thickness_mm, r.rule, job.makeup.brake.beam_mm)
+    laid = next(piece for piece in laid_pieces(r.panelled, r.roles, r.skins, r.rule) if piece.bends)
+    return bend_order(laid, r.panelled, r.rule, job.makeup.brake.beam_mm)
 
 
 @pytest.mark.parametrize(
@@ -55,7 +55,7 @@ def test_what_cannot_be_bent_is_a_finding_and_no_candidate():
 def test_a_wrap_is_bent_outside_first_and_a_depth_not_said_is_not_written():
     job = job_with(box(300, 400, 200), makeup__school="two_l", makeup__brake={"beam_mm": 80})
     r = evaluate(job).results
-    orders = bend_orders(r.panelled, r.roles, r.sheet, r.rule, job.makeup.brake)
+    orders = bend_orders(r.panelled, r.roles, r.skins, r.rule, job.makeup.brake)
     assert orders
     for faces, order in orders.items():
         blank = next(b for b in r.blanks if b.faces == faces)

@@ -93,7 +93,17 @@ def radiused():
     return Job(tank=tank | {"sheet": "5083/3"}, makeup={"school": "rolled"})
 
 
+def clashing():
+    """A stepped end laid over its step's riser, whose floor is laid over the end."""
+    edges = [
+        {"edge": "jog riser/left end", "role": "weld", "joint": "lap", "over": "left end"},
+        {"edge": "jog floor/left end", "role": "weld", "joint": "lap", "over": "jog floor"},
+    ]
+    return sound(box(jog=Jog(end="rear", length_mm=80, rise_mm=40)), makeup__edges=edges)
+
+
 CASES = [
+    ("sheet.clash", "stop", clashing, True),
     ("inside.pools", "warn", saddle, True),
     ("head.knuckle", "warn", lambda: dished(knuckle_mm=12), True),
     ("head.crown", "warn", lambda: dished(crown_mm=600), True),

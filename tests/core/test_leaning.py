@@ -154,7 +154,7 @@ def test_an_empty_and_an_over_full_tank_are_kept_within_it():
     r = e.results
     from bathyx.core.capacity.capacity import displaced
 
-    inside = displaced(r.shell, r.roles, r.plates, e.job.inside.fittings, r.sheet.thickness_mm, r.rule)
+    inside = displaced(r.shell, r.roles, r.plates, e.job.inside.fittings, r.skins, r.rule)
     for litres, held in ((-5.0, 0.0), (1e9, r.capacity.net.value)):
         assert leaning(r.shell, inside, e.job.inside.fittings, r.capacity, Stance(), litres).litres == held
 

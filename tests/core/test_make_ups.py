@@ -20,6 +20,7 @@ from bathyx.core.makeups.search import best_forests
 from bathyx.core.sheet.brake import height_mm, pan_depth_mm, turned_round
 from bathyx.core.sheet.fold import folded, shares_at
 from bathyx.core.sheet.makeup import EdgeChoice, MakeUp, MakeUpError, roles_of
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.sheet.unfold import laid_pieces
 from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.tank.lofted import LoftedTank
@@ -153,19 +154,19 @@ def test_unfolded_then_folded_every_corner_is_where_it_was(tank):
         )
         roles = roles_of(pieces.shell, makeup, job.tank)
         t = e.results.sheet.thickness_mm
-        for laid in laid_pieces(pieces.shell, roles, t, pieces.rule):
+        for laid in laid_pieces(pieces.shell, roles, Skins(t), pieces.rule):
             flat = sum(Polygon(core).area for core in laid.cores.values()) + sum(Polygon(s).area for s in laid.strips)
             for bend in laid.bends:
                 assert bend.allowance_mm == pytest.approx(
                     math.radians(bend.turn_deg) * (pieces.rule.radius_mm + pieces.rule.k_factor * t)
                 )
-            placed = folded(laid, pieces.shell, t, pieces.rule, dict.fromkeys((b.edge for b in laid.bends), 1.0))
+            placed = folded(laid, pieces.shell, pieces.rule, dict.fromkeys((b.edge for b in laid.bends), 1.0))
             for name, where in placed.faces.items():
                 face = pieces.shell.by_id[name]
                 assert where.points(laid.lays[name].point(face.loop)) == pytest.approx(face.loop, abs=1e-6)
                 assert where.turn[2] == pytest.approx(-face.normal, abs=1e-9)
             looked += len(placed.faces)
-            half = folded(laid, pieces.shell, t, pieces.rule, shares_at(laid, 0.5))
+            half = folded(laid, pieces.shell, pieces.rule, shares_at(laid, 0.5))
             for (
                 strip
             ) in half.strips.values():  # a strip is as long as its allowance while it is bent, but for what K takes
@@ -188,11 +189,11 @@ def test_an_edge_in_a_notch_folds_the_right_way_and_what_would_cover_itself_is_r
 
     r = bent("tunnel crown")
     t = r.sheet.thickness_mm
-    laid = next(p for p in laid_pieces(r.panelled, r.roles, t, r.rule) if p.bends)
+    laid = next(p for p in laid_pieces(r.panelled, r.roles, Skins(t), r.rule) if p.bends)
     low, high = (edge(laid.lays[end].border(shell.by_id[end]), axis=0) for edge in (np.min, np.max))
     crown = laid.cores["tunnel crown"]
     assert not ((crown > low).all() and (crown < high).all())
-    placed = folded(laid, r.panelled, t, r.rule, {laid.bends[0].edge: 1.0})
+    placed = folded(laid, r.panelled, r.rule, {laid.bends[0].edge: 1.0})
     for name, where in placed.faces.items():
         face = shell.by_id[name]
         assert where.points(laid.lays[name].point(face.loop)) == pytest.approx(face.loop, abs=1e-6)

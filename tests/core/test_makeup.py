@@ -36,10 +36,16 @@ def test_sides_of_a_perimeter_tank_always_cover_it():
     assert [r.joint for r in roles if r.edge.id == "top:1/top:2"] == ["butt"]
 
 
-def test_a_reflex_edge_meets_corner_to_corner_even_when_lapping():
+@pytest.mark.parametrize("joint", ["corner", "lap"])
+def test_at_an_inward_corner_one_plate_runs_through_and_the_other_stops_at_its_outside(joint):
     tank = box(jog=Jog(end="rear", length_mm=80, rise_mm=40))
-    roles = roles_of(tank.shell(), MakeUp(joint="lap"), tank)
-    assert {r.joint for r in roles if r.edge.reflex} == {"corner"}
+    r = evaluate(job_with(tank, makeup__joint=joint, inside__baffles__by_rule=False)).results
+    (role,) = [role for role in r.roles if role.edge.reflex]
+    assert (role.joint, role.over) == ("lap", "jog floor")
+    assert role.ends_of("jog riser").past_mm == pytest.approx(-3.0)
+    assert role.ends_of("jog floor").past_mm == pytest.approx(0.0)
+    riser = next(b for b in r.blanks if b.name == "jog riser")
+    assert min(riser.size_mm) == pytest.approx(40 - 3.0)
 
 
 def test_lapping_panels_grow_by_the_thickness():
@@ -81,10 +87,13 @@ def test_an_unknown_school_is_refused_by_name():
         job_with(makeup__school="origami")
 
 
-def test_a_square_lap_is_not_laid_over_an_oblique_edge():
+def test_a_square_lap_at_an_oblique_edge_reaches_as_far_as_the_plate_under_it_and_no_further():
     chamfered = box(chamfers=(Chamfer(corner="front_top", along_mm=60, up_mm=60),))
     r = evaluate(job_with(chamfered, makeup__joint="lap")).results
     oblique = [role for role in r.roles if abs(role.edge.turn_deg - 90) > 1]
     assert len(oblique) == 2
-    assert {role.joint for role in oblique} == {"corner"}
-    assert {role.joint for role in r.roles if abs(role.edge.turn_deg - 90) <= 1} == {"lap"}
+    assert {role.joint for role in r.roles} == {"lap"}
+    for role in oblique:  # 135 degrees inside: the plate under stops 3 / tan 45 short, the one over covers 3 / sin 45
+        over, under = (role.edge.a, role.edge.b) if role.over == role.edge.a else (role.edge.b, role.edge.a)
+        assert role.ends_of(over).past_mm == pytest.approx(3 * 2**0.5)
+        assert role.ends_of(under).past_mm == pytest.approx(-3.0)

@@ -9,7 +9,7 @@ from bathyx.core.material import fluid, sheet
 from bathyx.core.proving.least import head_kpa
 from bathyx.core.strength.large import BOTH, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
-from bathyx.core.strength.panels import TEST_SHARE, stitch_kpa, strength
+from bathyx.core.strength.panels import TEST_SHARE, Metal, stitch_kpa, strength
 from bathyx.core.strength.plate import PlateError, clamped
 from bathyx.core.strength.shapes import panels_of
 from bathyx.core.tank.profile import Chamfer, Jog
@@ -19,7 +19,8 @@ IDLE = Service(0.0, 835.0, 0.0, 0.0)
 
 
 def of(tank=None, baffles=(), stock="5083/3", kpa=20.0, **more):
-    return strength((tank or box()).shell(), baffles, sheet(stock), kpa, IDLE, **more)
+    metal = Metal(sheet(stock), (), more.pop("both_sides", False))
+    return strength((tank or box()).shell(), baffles, metal, kpa, IDLE, **more)
 
 
 def test_a_thin_panel_stretches_and_the_held_bound_bulges_less_than_the_pulled_one():

@@ -11,7 +11,9 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_polygon, rounded
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blanks import pieces_of
-from bathyx.core.sheet.makeup import BendRule, MakeUp, plan_of, roles_of
+from bathyx.core.sheet.makeup import MakeUp, plan_of, roles_of
+from bathyx.core.sheet.rule import BendRule
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 
@@ -55,8 +57,8 @@ def test_flat_area_is_neutral_surface_area(radius, k, t, school, chamfer, rise, 
     )
     makeup = MakeUp(school=school)
     shell = tank.shell(plan_of(makeup, tank).split)
-    roles = roles_of(shell, makeup, tank)
-    flat = sum(p.outline.area_mm2 for p in pieces_of(shell, roles, t, BendRule(radius, k)) if p.bends)
+    roles = roles_of(shell, makeup, tank, Skins(t), BendRule(radius, k))
+    flat = sum(p.outline.area_mm2 for p in pieces_of(shell, roles, Skins(t), BendRule(radius, k)) if p.bends)
     walls = [f for f in shell.faces if "end" not in f.id]
     neutral = sum(f.area_mm2 for f in walls)
     for role in roles:

@@ -110,7 +110,7 @@ def _order(options: argparse.Namespace) -> None:
                 ],
             }
             for row in order_lines(
-                r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.sheet, r.rule, e.job.makeup.brake)
+                r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.skins, r.rule, e.job.makeup.brake)
             )
         ],
         "bars": [{"stock": b.stock, "length_mm": b.size_mm[1]} for b in r.blanks if b.role == "bought"],

@@ -24,14 +24,18 @@ from bathyx.core.memory import Answers, Chain, digest, store_of
 from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.blanks import Named, baffle_blanks, shell_blanks
-from bathyx.core.sheet.makeup import BendRule, EdgeRole, bend_rule, plan_of, roles_of
+from bathyx.core.sheet.makeup import EdgeRole, MovedSeam, bend_rule, plan_of, roles_of
+from bathyx.core.sheet.parting import parted
+from bathyx.core.sheet.rims import Corners, outside, stand_outs
+from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.seams import Seam, seam_list
+from bathyx.core.sheet.skins import Skins, skins_of
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach
 from bathyx.core.space.touch import NEAREST, Approach, apart, approaches
 from bathyx.core.strength.loads import Service
-from bathyx.core.strength.panels import strength
+from bathyx.core.strength.panels import Metal, strength
 from bathyx.core.tank.families import litres_per_mm
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.tank.second import SecondTank
@@ -150,9 +154,7 @@ def evaluate(job: Job) -> Evaluation:
 
 def inside_of(job: Job, results: Results) -> Displaced:
     """What stands in the gross volume of a job's tank: baffle metal, tubes, what bends take."""
-    return displaced(
-        results.shell, results.roles, results.plates, job.inside.fittings, results.sheet.thickness_mm, results.rule
-    )
+    return displaced(results.shell, results.roles, results.plates, job.inside.fittings, results.skins, results.rule)
 
 
 def spare_of(job: Job) -> tuple[Figure, tuple[Approach, ...]]:
@@ -177,8 +179,12 @@ def _shell(tank: TankFamily) -> Shell:
     return tank.shell()
 
 
-def _panelled(tank: TankFamily, plan: MakeUpPlan, shell: Shell) -> Shell:
-    return tank.shell(plan.split) if plan.split else shell
+def _panelled(tank: TankFamily, plan: MakeUpPlan, shell: Shell, moved: tuple[MovedSeam, ...]) -> Shell:
+    """The shell with faces parted where a seam lies on a flat: the school's, then those that were moved off their corner."""
+    panelled = tank.shell(plan.split) if plan.split else shell
+    for seam in moved:
+        panelled = parted(panelled, seam.edge, seam.onto, seam.by_mm)
+    return panelled
 
 
 def _fitted(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[Fitting, ...]:
@@ -186,8 +192,9 @@ def _fitted(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[Fitting, ...]:
     return fittings
 
 
-def _eased(roles: tuple[EdgeRole, ...], rule: BendRule) -> tuple[tuple[str, float], ...]:
-    return tuple((role.edge.id, rule.radius_mm) for role in roles if role.kind == "bend" and rule.radius_mm > 0)
+def _eased(roles: tuple[EdgeRole, ...], rule: BendRule, skins: Skins) -> tuple[tuple[str, float], ...]:
+    found = ((role.edge.id, rule.radius_at(skins.of(role.edge.a))) for role in roles if role.kind == "bend")
+    return tuple((edge, radius) for edge, radius in found if radius > 0)
 
 
 def _names(plan: MakeUpPlan, tank: TankFamily, thickness_mm: float) -> Named:
@@ -199,44 +206,52 @@ def _blanks(shell_blanks: tuple[Blank, ...], baffle_blanks: tuple[Blank, ...]) -
     return shell_blanks + baffle_blanks
 
 
-def _outside(shell: Shell, tank: TankFamily, thickness_mm: float) -> OutsideSize:
+def _outside(shell: Shell, tank: TankFamily, skins: Skins, rims: tuple[Corners, ...]) -> OutsideSize:
     low, high = shell.bounds
-    size = high - low + 2 * (thickness_mm + np.array(tank.overhang_mm()))
+    if skins.own or rims:
+        spots = outside(shell, skins, rims).reshape(-1, 3)
+        low, high = spots.min(axis=0) + skins.base_mm, spots.max(axis=0) - skins.base_mm
+    size = high - low + 2 * (skins.base_mm + np.array(tank.overhang_mm()))
     return OutsideSize(float(size[0]), float(size[1]), float(size[2]))
 
 
 def _approaches(
-    space: MeasuredSpace, shell: Shell, thickness_mm: float, fittings: tuple[Fitting, ...], tank: TankFamily
+    space: MeasuredSpace,
+    shell: Shell,
+    skins: Skins,
+    fittings: tuple[Fitting, ...],
+    tank: TankFamily,
+    rims: tuple[Corners, ...],
 ) -> tuple[Approach, ...]:
     """To walls and obstacles, where the space is more than a box to compare sizes with; a built-in tank has the walls."""
     if space.plain:
         return ()
-    skin = outside_of(shell, thickness_mm)
+    skin = outside(shell, skins, rims)
     low = skin.reshape(-1, 3).min(axis=0)
-    stands_out = [disc_on(shell, fitting, thickness_mm) for fitting in fittings if fitting.ring_mm > 0]
+    stands_out = [disc_on(shell, fitting, skins) for fitting in fittings if fitting.ring_mm > 0]
     whole = np.concatenate([skin, *(part for part in stands_out if part is not None)])
     shift = space.seated() - low
     found = approaches(space, whole + shift)
     if tank.built_in:
         found = tuple(a for a in found if a.what not in WALLS)
-    reaches = (_reach(space, reach, shell, fittings, thickness_mm, shift) for reach in space.reaches)
+    reaches = (_reach(space, reach, shell, fittings, skins, shift) for reach in space.reaches)
     return tuple(sorted([*found, *(r for r in reaches if r is not None)], key=lambda a: a.spare_mm))
 
 
-def _second_near(space: MeasuredSpace, shell: Shell, thickness_mm: float, second: SecondTank | None) -> Approach | None:
+def _second_near(space: MeasuredSpace, shell: Shell, skins: Skins, second: SecondTank | None) -> Approach | None:
     """What the second tank is nearest to, the first tank included; None where it has no place in the space."""
     if second is None or second.seat is None:
         return None
     skin = outside_of(second.tank.shell(), sheet(second.tank.sheet).thickness_mm)
     seat = np.array([second.seat.x_mm, second.seat.y_mm, second.seat.z_mm])
     skin = skin + (seat - skin.reshape(-1, 3).min(axis=0))
-    first = outside_of(shell, thickness_mm)
+    first = outside(shell, skins)
     near = apart(skin, first + (space.seated() - first.reshape(-1, 3).min(axis=0)))
     return min((near, *approaches(space, skin)), key=lambda a: a.spare_mm)
 
 
 def _reach(
-    space: MeasuredSpace, reach: Reach, shell: Shell, fittings: tuple[Fitting, ...], thickness_mm: float, shift: Any
+    space: MeasuredSpace, reach: Reach, shell: Shell, fittings: tuple[Fitting, ...], skins: Skins, shift: Any
 ) -> Approach | None:
     """The nearest approach of room that is kept out of a fitting; None without that fitting."""
     fitting = next((f for f in fittings if f.id == reach.fitting), None)
@@ -244,18 +259,18 @@ def _reach(
     if fitting is None or spot is None:
         return None
     normal = shell.by_id[fitting.face].normal_at(spot)
-    foot = spot + normal * (thickness_mm + fitting.ring_mm) + shift
+    foot = spot + normal * (skins.of(fitting.face) + fitting.ring_mm) + shift
     near = approaches(space, disc(foot, normal, reach.diameter_mm / 2, reach.length_mm))[0]
     return replace(near, what=f"{near.what}, by room for {reach.name}", wants_mm=0.0)
 
 
-def disc_on(shell: Shell, fitting: Fitting, thickness_mm: float) -> Any:
+def disc_on(shell: Shell, fitting: Fitting, skins: Skins) -> Any:
     """Triangles of a fitting's ring where it stands on the outside; None off its face."""
     spot, face = seat(shell, fitting), shell.by_id.get(fitting.face)
     if spot is None or face is None:
         return None
     normal = face.normal_at(spot)
-    return disc(spot + normal * thickness_mm, normal, fitting.ring_od_mm / 2, fitting.ring_mm)
+    return disc(spot + normal * skins.of(fitting.face), normal, fitting.ring_od_mm / 2, fitting.ring_mm)
 
 
 def _results(**found: Any) -> Results:
@@ -270,6 +285,8 @@ for _name, _take in {
     "sheet_name": lambda job: job.tank.sheet,
     "thickness_mm": lambda job: sheet(job.tank.sheet).thickness_mm,
     "makeup": lambda job: job.makeup,
+    "panels": lambda job: job.makeup.panels,
+    "moved": lambda job: job.makeup.moved,
     "both_sides": lambda job: job.makeup.both_sides,
     "baffle_rules": lambda job: job.inside.baffles,
     "placed_fittings": lambda job: job.inside.fittings,
@@ -292,8 +309,10 @@ CHAIN.step("shell", _shell)
 CHAIN.step("fittings", _fitted, fittings="placed_fittings")
 CHAIN.step("plan", plan_of)
 CHAIN.step("panelled", _panelled)
-CHAIN.step("roles", roles_of, shell="panelled")
+CHAIN.plain("skins", skins_of)
 CHAIN.plain("rule", bend_rule)
+CHAIN.step("roles", roles_of, shell="panelled")
+CHAIN.plain("rims", stand_outs)
 CHAIN.plain("baffles", placed, rules="baffle_rules")
 CHAIN.plain("eased", _eased)
 CHAIN.step("plates", plates, rules="baffle_rules")
@@ -306,6 +325,7 @@ CHAIN.step("seams", seam_list, shell="panelled")
 CHAIN.step("capacity", capacity)
 CHAIN.step("pair", pair)
 CHAIN.step("weight", weigh)
+CHAIN.step("metal", lambda sheet, skins, both_sides: Metal(sheet, skins.own, both_sides))
 CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)
@@ -384,6 +404,6 @@ def _weld(seams: tuple[Seam, ...]) -> Figure:
 
 
 def _cost(blanks: tuple[Blank, ...], stock: Sheet) -> Figure:
-    mass = sum(stock.mass_kg(blank.area_mm2) for blank in blanks)
+    mass = sum(Sheet(stock.material, blank.thickness_mm).mass_kg(blank.area_mm2) for blank in blanks)
     price = stock.material.price_per_kg
     return Figure("Sheet", mass * price, "money", COST, f"{kilos(mass, 2)} × {price:g} per kg = {mass * price:.2f}")

@@ -12,8 +12,11 @@ from bathyx.core.geometry.shell import Shell
 from bathyx.core.inside.baffles import Baffle, BaySpan, Plate
 from bathyx.core.material import Fluid, Sheet
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.makeup import BendRule, EdgeRole
+from bathyx.core.sheet.makeup import EdgeRole
+from bathyx.core.sheet.rims import Corners
+from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.seams import Seam
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.space import Room
 from bathyx.core.space.touch import Approach
 from bathyx.core.strength.panels import Strength
@@ -41,6 +44,8 @@ class Results:
     outside: OutsideSize
     roles: tuple[EdgeRole, ...]
     rule: BendRule
+    skins: Skins
+    rims: tuple[Corners, ...]
     baffles: tuple[Baffle, ...]
     bays: tuple[BaySpan, ...]
     plates: tuple[Plate, ...]

@@ -29,8 +29,8 @@ def fold_view(e: Evaluation, axes: tuple[Array, Array, Array], share: float) -> 
     def flat(points: Array) -> Array:
         return np.stack([points @ right, points @ up], axis=-1)
 
-    for laid in laid_pieces(r.panelled, r.roles, r.sheet.thickness_mm, r.rule):
-        piece = folded(laid, r.panelled, r.sheet.thickness_mm, r.rule, shares_at(laid, share))
+    for laid in laid_pieces(r.panelled, r.roles, r.skins, r.rule):
+        piece = folded(laid, r.panelled, r.rule, shares_at(laid, share))
         apart = r.panelled.by_id[next(iter(laid.lays))].normal * (1 - share) * APART * size
         for name, placed in piece.faces.items():
             loop = placed.points(laid.cores[name]) + apart

@@ -10,7 +10,7 @@ from shapely.geometry import MultiPoint, Polygon
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.geometry.skin import outside_of
+from bathyx.core.sheet.rims import outside
 from bathyx.core.space import MeasuredBox, MeasuredSpace, StationSpace
 from bathyx.core.space.openings import WayIn
 from bathyx.core.space.touch import Approach
@@ -87,7 +87,7 @@ def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = (), *, 
 
 def tank_in_space(e: Evaluation) -> Array:
     """Triangles (k, 3, 3) of the tank's outside where it sits in the space."""
-    skin = outside_of(e.results.shell, e.results.sheet.thickness_mm)
+    skin = outside(e.results.shell, e.results.skins, e.results.rims)
     placed: Array = skin + (e.job.space.seated() - skin.reshape(-1, 3).min(axis=0))
     return placed
 
@@ -199,7 +199,7 @@ def _way(way: WayIn, view: View, low_high: tuple[Array, Array]) -> list[Item]:
 def _grips(e: Evaluation, view: View) -> list[Item]:
     """Dots on the faces that may be dragged, in the view that sees them from the edge."""
     shell, t = e.results.shell, e.results.sheet.thickness_mm
-    low = outside_of(shell, t).reshape(-1, 3).min(axis=0)
+    low = outside(shell, e.results.skins, e.results.rims).reshape(-1, 3).min(axis=0)
     cavity = np.ptp(np.stack(e.job.space.cavity.bounds), axis=0)
     items: list[Item] = []
     for grip in e.job.tank.grips(shell):

@@ -18,9 +18,9 @@ from shapely import MultiPoint, area, buffer, coverage_union_all, polygons, unio
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.clip import chain, clip_closed, clip_loop
 from bathyx.core.geometry.shell import Array, CurvedFace, Face
-from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, seat
+from bathyx.core.sheet.rims import outside
 from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
 from bathyx.draft.fold_view import fold_view
@@ -316,7 +316,7 @@ def _room(e: Evaluation, flat: Flatten) -> list[Item]:
 
 def _moving(e: Evaluation, flat: Flatten, triangles: Array) -> Poly:
     """The silhouette of the tank on its way."""
-    low = outside_of(e.results.shell, e.results.sheet.thickness_mm).reshape(-1, 3).min(axis=0)
+    low = outside(e.results.shell, e.results.skins, e.results.rims).reshape(-1, 3).min(axis=0)
     spots = flat(triangles.reshape(-1, 3) + (low - e.job.space.seated())).reshape(-1, 3, 2)
     shapes = buffer(polygons(spots), 0.05, quad_segs=1)
     whole = union_all(shapes[area(shapes) > 1.0])
@@ -339,7 +339,7 @@ def _openings(e: Evaluation, flat: Flatten, shift: Array) -> list[Item]:
 def _hull(e: Evaluation, flat: Flatten) -> list[Item]:
     """A space that is more than a box: its sections, keel and top lines, and what stands in it, as lines."""
     space = e.job.space
-    low = outside_of(e.results.shell, e.results.sheet.thickness_mm).reshape(-1, 3).min(axis=0)
+    low = outside(e.results.shell, e.results.skins, e.results.rims).reshape(-1, 3).min(axis=0)
     shift = low - space.seated()
     c = space.cavity
     keep = np.unique(np.linspace(0, len(c.xs) - 1, 9).astype(int))

@@ -18,7 +18,7 @@ from bathyx.papers.sheet_of_paper import Paper
 def _order(paper: Paper, e: Evaluation, units: Family) -> None:
     """Pieces alike together in the order a shear cuts them, the brake's steps, and holes by tool."""
     r = e.results
-    rows = order_lines(r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.sheet, r.rule, e.job.makeup.brake))
+    rows = order_lines(r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.skins, r.rule, e.job.makeup.brake))
     paper.heading("What to ask the yard for, the largest first", 130)
 
     def long(mm: float, places: int = 0) -> str:

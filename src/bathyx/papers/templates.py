@@ -8,6 +8,7 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
+from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.unfold import laid_pieces
 from bathyx.papers.full_size import Drawing, Page, write_full_size
@@ -37,7 +38,7 @@ def matching(e: Evaluation) -> dict[tuple[str, ...], tuple[tuple[Array, str], ..
     seams = {edge.id: seam.id for seam in r.seams for edge in seam.edges}
     low = {blank.faces: blank for blank in r.blanks}
     found: dict[tuple[str, ...], tuple[tuple[Array, str], ...]] = {}
-    for laid in laid_pieces(r.panelled, r.roles, r.sheet.thickness_mm, r.rule):
+    for laid in laid_pieces(r.panelled, r.roles, r.skins, r.rule):
         blank = low.get(tuple(laid.lays))
         if blank is None:
             continue
@@ -84,7 +85,7 @@ def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation) 
             inward = middle - spot
             page.words(spot + inward / max(float(np.linalg.norm(inward)), 1e-9) * BACK_MM, name, 8)
         page.words(middle, blank.name, 11)
-        sheet = e.results.sheet.name
+        sheet = Sheet(e.results.sheet.material, blank.thickness_mm).name
         page.words(
             middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; grain runs up the page", 7, ink="quiet"
         )

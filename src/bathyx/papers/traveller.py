@@ -8,6 +8,8 @@ from bathyx.core.build.day_before import NEEDS, needs
 from bathyx.core.build.steps import steps
 from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.material import Sheet
+from bathyx.core.sheet.preparation import prepared
 from bathyx.core.units import Family, show, worded
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
@@ -48,11 +50,24 @@ def write_traveller(
         rows.append((str(k), worded(f"{title}. {step.detail}.{caution}", units), ticked.get(step.id, "")))
     paper.table(("", "step", "name, time"), rows, (0.35, 6, 1.8), 8)
     paper.heading("Seams")
-    s = usual_settings(r.sheet)
-    paper.words(f"Begin with {s.process}, {s.filler}, {s.gas}, about {s.amps:.0f} A; {s.further} ({s.source}).", 8.5)
+    for k, thick in enumerate(r.skins.all_mm):
+        s = usual_settings(Sheet(r.sheet.material, thick))
+        begin = "Begin with" if k == 0 else f"Between panels of {show(thick, 'length', units)}:"
+        paper.words(f"{begin} {s.process}, {s.filler}, {s.gas}, about {s.amps:.0f} A; {s.further} ({s.source}).", 8.5)
+    if len(r.skins.all_mm) > 1:
+        paper.words("Where a thick panel meets a thin one: the thin one's current, the arc on the thick one.", 8.5)
     paper.table(
-        ("seam", "between", "joint", "length", "welder, settings, seen"),
-        [(x.id, x.title, x.joint, show(x.length_mm, "length", units), "") for x in r.seams],
-        (0.7, 2.4, 0.8, 0.9, 3),
+        ("seam", "between", "joint and edges", "length", "welder, settings, seen"),
+        [
+            (
+                x.id,
+                x.title,
+                f"{x.joint}: {prepared(x, r.skins, r.sheet.material.group, both_sides=job.makeup.both_sides).said()}",
+                show(x.length_mm, "length", units),
+                "",
+            )
+            for x in r.seams
+        ],
+        (0.6, 2.0, 2.2, 0.9, 2.1),
     )
     return paper.finish()

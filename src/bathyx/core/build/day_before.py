@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
-from bathyx.core.sheet.nest import NestError, nest, pieces_of
+from bathyx.core.material import Sheet
+from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
 
 NEEDS = formula(
     "build.needs",
@@ -70,12 +71,16 @@ def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Ne
     arc = weld / SPEED_MM_MIN
     metres = weld / 1000
     rod = weld * (ROD_T2 if plastic else FILLET_T2) * t**2 * 1e-9 * sheet.material.density * STUBS
-    mass = sum(sheet.mass_kg(b.area_mm2) for b in r.blanks if b.role != "bought")
+    groups = by_thickness(r.blanks)
     try:
-        sheets = nest(pieces_of(r.blanks), sheet.material.stock).sheets
+        sheets = sum(nest(pieces_of(mine), sheet.material.stock).sheets for mine in groups.values())
     except NestError:
         sheets = 0
-    rows: list[tuple[str, str, float, str]] = [("sheet_kg", f"Sheet, {sheet.name}", mass, "kg")]
+    rows: list[tuple[str, str, float, str]] = []
+    for thick, mine in groups.items():
+        own = Sheet(sheet.material, thick)
+        key = "sheet_kg" if own == sheet else f"sheet_kg_{thick:g}"
+        rows.append((key, f"Sheet, {own.name}", sum(own.mass_kg(b.area_mm2) for b in mine), "kg"))
     if sheets:
         rows.append(("sheets", "Stock sheets", sheets, "pieces"))
     rows += [("weld_m", "Weld, rings included", metres, "m"), ("arc_min", "Arc time", arc, "min")]

@@ -12,9 +12,11 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import CurvedFace
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.job import Job, way_in_of
+from bathyx.core.material import Sheet
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.sheet.nest import by_thickness
 from bathyx.core.units import Said, kilos, litres, mm
 
 
@@ -67,7 +69,8 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             "material",
             "Check the sheet",
-            f"{r.sheet.name}{''.join(f', {b.stock}' for b in bought)}; write the grade and certificate down, or that it is unknown",
+            f"{', '.join(Sheet(r.sheet.material, t).name for t in by_thickness(r.blanks)) or r.sheet.name}"
+            f"{''.join(f', {b.stock}' for b in bought)}; write the grade and certificate down, or that it is unknown",
         ),
         Step(
             "cut",
@@ -91,7 +94,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             f"bend:{b.name}",
             f"Bend {b.name}",
-            f"{len(b.bends)} bends, inside radius {mm(r.rule.radius_mm, None)}; {SCHOOLS[job.makeup.school].lower()}",
+            f"{len(b.bends)} bends, inside radius {mm(b.bends[0].radius_mm, None)}; {SCHOOLS[job.makeup.school].lower()}",
         )
         for b in bent
     ]

@@ -22,7 +22,9 @@ from bathyx.core.inside.fittings import Fitting, balance_pipes, inlets, limber_t
 from bathyx.core.material import fluid
 from bathyx.core.memory import remembered
 from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
-from bathyx.core.sheet.makeup import BendRule, EdgeRole
+from bathyx.core.sheet.makeup import EdgeRole
+from bathyx.core.sheet.rule import BendRule
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.tank.attitude import attitude, working_tilt_deg
 from bathyx.core.units import litres, mm
 
@@ -113,7 +115,7 @@ def displaced(
     roles: tuple[EdgeRole, ...],
     plates: tuple[Plate, ...],
     fittings: tuple[Fitting, ...],
-    thickness_mm: float,
+    skins: Skins,
     rule: BendRule,
 ) -> Displaced:
     """Baffle metal, rounding of bends (a loss inside, a gain where reflex), pickup tubes, and tubes that run through.
@@ -123,9 +125,10 @@ def displaced(
         roles: what becomes of its edges.
         plates: the baffles.
         fittings: whose pickups have tubes.
-        thickness_mm: of the sheet.
+        skins: thickness of panels and baffles.
         rule: radius of the bends.
     """
+    thickness_mm = skins.base_mm
     solids = tuple(
         (
             plate.metal_mm2 / plate.section_mm2,
@@ -138,9 +141,9 @@ def displaced(
     small: list[tuple[Array, Array, float]] = []
     for role in roles:
         if role.kind == "bend":
-            edge = role.edge
-            loss = corner_loss_mm2(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex) * edge.length_mm
-            inward = _inward(shell, edge) * setback_mm(edge.turn_deg, rule.radius_mm, thickness_mm, edge.reflex) / 2
+            edge, t = role.edge, skins.of(role.edge.a)
+            loss = corner_loss_mm2(edge.turn_deg, rule.radius_at(t), t, edge.reflex) * edge.length_mm
+            inward = _inward(shell, edge) * setback_mm(edge.turn_deg, rule.radius_at(t), t, edge.reflex) / 2
             middle = (edge.start + edge.end) / 2
             small.append((middle - np.abs(inward), middle + np.abs(inward), loss))
     for fitting, inlet in inlets(shell, fittings):
@@ -220,7 +223,7 @@ def capacity(
     roles: tuple[EdgeRole, ...],
     plates: tuple[Plate, ...],
     fittings: tuple[Fitting, ...],
-    thickness_mm: float,
+    skins: Skins,
     rule: BendRule,
     brief: Brief,
 ) -> Capacity:
@@ -231,11 +234,11 @@ def capacity(
         roles: what becomes of its edges.
         plates: the baffles.
         fittings: pickups and balance pipes among them.
-        thickness_mm: of the sheet.
+        skins: thickness of panels and baffles.
         rule: radius of the bends.
         brief: air space, slope, roll and braking.
     """
-    inside = displaced(shell, roles, plates, fittings, thickness_mm, rule)
+    inside = displaced(shell, roles, plates, fittings, skins, rule)
     curve = net_curve(shell, inside)
     gross, net = shell.volume_mm3 / 1e6, curve.full_mm3 / 1e6
     air = brief.air_space_share * net

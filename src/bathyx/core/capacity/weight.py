@@ -104,7 +104,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     centre = (centre_dry * dry + centre_contents * contents) / (dry + contents)
     x, y, z = (float(v) for v in centre)
     place = f"full: {mm(x)} from the front, {mm(y)} from the left, {mm(z)} up; empty {mm(centre_dry[2])} up"
-    sheets = sum(sheet.mass_kg(b.area_mm2) for b in blanks)
+    sheets = sum(Sheet(sheet.material, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
     return Weight(
         Figure(
             "Dry",
@@ -129,13 +129,14 @@ def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Ma
     for blank in blanks:
         if blank.role == "baffle":
             continue
+        own = Sheet(sheet.material, blank.thickness_mm)
         faces = [panelled.by_id[name] for name in blank.faces]
         whole = sum(face.area_mm2 for face in faces)
         for face in faces:
-            mass = sheet.mass_kg(blank.area_mm2) * face.area_mm2 / whole
+            mass = own.mass_kg(blank.area_mm2) * face.area_mm2 / whole
             if isinstance(face, CurvedFace) and isinstance(face.on, Revolved) and face.kind != "cone":
-                mass = sheet.mass_kg(face.on.area_mm2(sheet.thickness_mm / 2))  # trimmed after forming
-            found.append((mass, face.centroid + face.normal * sheet.thickness_mm / 2))
+                mass = own.mass_kg(face.on.area_mm2(own.thickness_mm / 2))  # trimmed after forming
+            found.append((mass, face.centroid + face.normal * own.thickness_mm / 2))
     return found
 
 
@@ -181,7 +182,7 @@ def _weld(seams: tuple[Seam, ...], plates: tuple[Plate, ...], sheet: Sheet, both
     found: list[Mass] = []
     for seam in seams:
         if seam.line is not None:
-            sides = 2 if both_sides and seam.joint in ("corner", "lap") else 1
+            sides = 2 if both_sides and seam.joint not in ("butt", "backed", "edge flange") else 1
             found.append((per_mm * seam.length_mm * sides, (seam.line.min(axis=0) + seam.line.max(axis=0)) / 2))
         elif seam.edge in by_name:
             found.append((per_mm * seam.length_mm, _middle(by_name[seam.edge])))

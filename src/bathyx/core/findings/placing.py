@@ -46,7 +46,7 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
         distance = np.linalg.norm(space - edge.feet(space), axis=1)
         need = rim + TORCH_MM
         if roles[edge.id].kind == "bend":
-            back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
+            back = setback_mm(edge.turn_deg, r.rule.radius_at(t), t, edge.reflex)
             need = back + 2.5 * t + max(fitting.hole_mm / 2, fitting.ring_od_mm / 2 - 2.5 * t)
         clear &= distance >= need + 0.5
     for baffle in r.baffles:

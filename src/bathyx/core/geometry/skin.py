@@ -12,25 +12,29 @@ from bathyx.core.geometry.shell import Array, CurvedFace, Shell, facets_of
 from bathyx.core.geometry.surfaces import Revolved
 from bathyx.core.memory import remembered
 
+Own = tuple[tuple[str, float], ...]
 LEAST_BEND, ONE_PLACE_MM = 0.05, 1e-4
 
 
 @remembered()
-def outside_of(shell: Shell, thickness_mm: float) -> Array:
-    """Triangles (k, 3, 3) of the outside skin: every corner moved so that it stands `thickness_mm` off each face that meets in it.
+def outside_of(shell: Shell, thickness_mm: float, own: Own = ()) -> Array:
+    """Triangles (k, 3, 3) of the outside skin: every corner moved so that it stands `thickness_mm` off each face that meets in it,
+    or as far as `own`, (face, mm), says of panels of other thickness.
 
     A corner between faces that are nearly one plane moves square to them. Flanges of pressed halves stand out in their plane.
     """
-    triangles, _ = _triangles(shell)
-    skin = corners_moved(shell, thickness_mm)(triangles.reshape(-1, 3)).reshape(-1, 3, 3)
+    triangles, _, _ = _triangles(shell)
+    skin = corners_moved(shell, thickness_mm, own)(triangles.reshape(-1, 3)).reshape(-1, 3, 3)
     return np.concatenate([skin, *_flanges(shell, thickness_mm)])
 
 
-def corners_moved(shell: Shell, thickness_mm: float) -> Callable[[Array], Array]:
+def corners_moved(shell: Shell, thickness_mm: float, own: Own = ()) -> Callable[[Array], Array]:
     """A function that moves corners of the shell, (n, 3), to where the outside has them: `thickness_mm` off each face."""
     from scipy.spatial import KDTree  # not at the start: only spaces that are more than a box need it
 
-    triangles, normals = _triangles(shell)
+    triangles, normals, names = _triangles(shell)
+    named = dict(own)
+    thick = [named.get(name, thickness_mm) for name in names]
     corners = triangles.reshape(-1, 3)
     tree = KDTree(corners)
     # Corners are one where they stand in one place, not where they round alike: two faces' figures may differ in the last digit.
@@ -41,10 +45,16 @@ def corners_moved(shell: Shell, thickness_mm: float) -> Callable[[Array], Array]
         if done[k]:
             continue
         faces: list[Array] = []
-        for n in normals[np.array(mine) // 3]:
-            if not any(float(n @ other) > 1 - 1e-9 for other in faces):
+        stands: list[float] = []
+        for j in np.array(mine) // 3:
+            n, t = normals[j], thick[j]
+            like = next((i for i, other in enumerate(faces) if float(n @ other) > 1 - 1e-9), None)
+            if like is None:
                 faces.append(n)
-        off[mine] = _off(np.array(faces), thickness_mm)
+                stands.append(t)
+            else:
+                stands[like] = max(stands[like], t)
+        off[mine] = _off(np.array(faces), np.array(stands))
         done[mine] = True
 
     def moved(points: Array) -> Array:
@@ -53,18 +63,20 @@ def corners_moved(shell: Shell, thickness_mm: float) -> Callable[[Array], Array]
     return moved
 
 
-def _off(normals: Array, thickness_mm: float) -> Array:
+def _off(normals: Array, stands: Array) -> Array:
     """(3,) how far a corner moves so that it stands off each of its faces; least squares where they are nearly one."""
-    found, *_ = np.linalg.lstsq(normals, np.full(len(normals), thickness_mm), rcond=LEAST_BEND)
+    found, *_ = np.linalg.lstsq(normals, stands, rcond=LEAST_BEND)
     return np.asarray(found)
 
 
-def _triangles(shell: Shell) -> tuple[Array, Array]:
-    """(triangles (k, 3, 3), unit normals (k, 3)) of the inside; faces with corners turned in or holes
+def _triangles(shell: Shell) -> tuple[Array, Array, list[str]]:
+    """(triangles (k, 3, 3), unit normals (k, 3), the face of each) of the inside; faces with corners turned in or holes
     cut properly; every one counter-clockwise from outside."""
     found: list[Array] = []
     ways: list[Array] = []
+    names: list[str] = []
     for face in shell.faces:
+        before = len(found)
         if face.kind == "plane":
             origin, u, v = face.frame
             shape = Polygon(face.outline, [(hole - origin) @ np.column_stack([u, v]) for hole in face.holes])
@@ -74,12 +86,14 @@ def _triangles(shell: Shell) -> tuple[Array, Array]:
                 outward = float(np.cross(corners[1] - corners[0], corners[2] - corners[0]) @ face.normal) > 0
                 found.append((corners if outward else corners[::-1])[None])
                 ways.append(face.normal[None])
+            names += [face.parent] * (len(found) - before)
             continue
         for loop, normal in facets_of(face):
             for k in range(1, len(loop) - 1):
                 found.append(loop[[0, k, k + 1]][None])
                 ways.append(normal[None])
-    return np.concatenate(found), np.concatenate(ways)
+        names += [face.parent] * (len(found) - before)
+    return np.concatenate(found), np.concatenate(ways), names
 
 
 def _flanges(shell: Shell, thickness_mm: float) -> list[Array]:

@@ -14,7 +14,10 @@ from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.brake import CLOSING_DEG, pan_depth_mm, turned_round
-from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole, may_bend, root_of
+from bathyx.core.sheet.joints import PLAIN
+from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
+from bathyx.core.sheet.rule import BendRule
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.sheet.unfold import COVERED_MM2, laid_out, roles_round
 from bathyx.core.units import Said, mm
 
@@ -22,7 +25,9 @@ from bathyx.core.units import Said, mm
 class Pieces:
     """Pieces of one shell, each by the edges that are bent in it. What was looked at once is known."""
 
-    def __init__(self, shell: Shell, roles: tuple[EdgeRole, ...], sheet: Sheet, rule: BendRule, brake: Brake) -> None:
+    def __init__(
+        self, shell: Shell, roles: tuple[EdgeRole, ...], sheet: Sheet, rule: BendRule, brake: Brake, skins: Skins
+    ) -> None:
         """Pieces of a shell.
 
         Args:
@@ -31,8 +36,9 @@ class Pieces:
             sheet: material with its stock sizes, and thickness.
             rule: radius and K of bends.
             brake: that bends them.
+            skins: thickness of each panel.
         """
-        self.shell, self.sheet, self.rule, self.brake = shell, sheet, rule, brake
+        self.shell, self.sheet, self.rule, self.brake, self.skins = shell, sheet, rule, brake, skins
         self.order = roles_round(shell, roles)
         self.folds: tuple[Edge, ...] = tuple(
             role.edge for role in roles if role.kind == "weld" and may_bend(role.edge, shell)
@@ -50,8 +56,10 @@ class Pieces:
 
     def _reasons(self, bent: frozenset[str]) -> Iterator[str]:
         edges = [self.by_id[name] for name in sorted(bent)]
-        t, limit = self.sheet.thickness_mm, self.brake.length_mm
+        t, limit = self.skins.of(edges[0].a), self.brake.length_mm
         least = shortest_flange_mm(t)
+        if any(self.skins.of(name) != t for edge in edges for name in (edge.a, edge.b)):
+            yield "its panels are of different thickness"
         for edge in edges:
             if edge.length_mm > limit:
                 yield Said(f"a bend of {mm(edge.length_mm)} is longer than the brake's {mm(limit)}")
@@ -70,13 +78,14 @@ class Pieces:
         names = {name for edge in edges for name in (edge.a, edge.b)}
         by_face = self.order | {
             name: [
-                replace(r, kind="bend", joint="bend", over=None) if r.edge.id in bent else r for r in self.order[name]
+                replace(r, kind="bend", joint="bend", over=None, ends=(PLAIN, PLAIN)) if r.edge.id in bent else r
+                for r in self.order[name]
             ]
             for name in names
         }
         root = max((self.shell.by_id[name] for name in names), key=lambda f: f.area_mm2)
         try:
-            laid = laid_out(root, self.shell, by_face, self.sheet.thickness_mm, self.rule)
+            laid = laid_out(root, self.shell, by_face, self.skins.of(root), self.rule)
         except OutlineError as error:
             yield str(error)
             return
@@ -90,7 +99,7 @@ class Pieces:
         whole = union_all(shapes, grid_size=1e-6)
         if float(area(shapes).sum() - area(whole)) > COVERED_MM2 or whole.geom_type != "Polygon" or whole.interiors:
             yield "the flat piece would cover itself, or close round a hole"
-        if bend_order(laid, self.shell, self.sheet.thickness_mm, self.rule, self.brake.beam_mm) is None:
+        if bend_order(laid, self.shell, self.rule, self.brake.beam_mm) is None:
             yield "no order of its bends was found that is clear of the brake's beam"
 
 

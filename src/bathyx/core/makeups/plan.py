@@ -16,9 +16,11 @@ from bathyx.core.makeups.aims import Aim
 from bathyx.core.makeups.pieces import Pieces
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import Found, best_forests
+from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, MakeUp, bend_rule, roles_of
-from bathyx.core.sheet.nest import NestError, nest, pieces_of
+from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, bend_rule, roles_of
+from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.sheet.skins import skins_of
 from bathyx.errors import Refusal
 
 PART, LOW, POOL, PLANNED = 1e5, 1e4, 10, "planned"
@@ -79,11 +81,15 @@ def make_ups(
     base = evaluate(job)
     sets, gap = _sets(job, base, aim, rates, seconds, lambda: heard(0.3))
     tries: list[tuple[str, dict[str, Any], frozenset[str] | None]] = [
-        (SCHOOLS[school], {"makeup.school": school, "makeup.edges": []}, None) for school in job.tank.schools()
+        (SCHOOLS[school], {"makeup.school": school, "makeup.edges": [], "makeup.moved": []}, None)
+        for school in job.tank.schools()
     ]
+    joints = [choice for choice in job.makeup.edges if choice.joint is not None]
     for bent in sets:
-        edges = [EdgeChoice(edge=name, role="bend").model_dump() for name in sorted(bent)]
-        tries.append((PLANNED, {"makeup.school": "plates", "makeup.edges": edges}, bent))
+        choices = [EdgeChoice(edge=name, role="bend") for name in sorted(bent)]
+        choices += [choice for choice in joints if choice.edge not in bent]
+        edges = [choice.model_dump() for choice in choices]
+        tries.append((PLANNED, {"makeup.school": "plates", "makeup.edges": edges, "makeup.moved": []}, bent))
     found: list[Candidate] = []
     heaviest: Candidate | None = None
     for k, (name, changes, of) in enumerate(tries):
@@ -156,9 +162,11 @@ def planned_pieces(job: Job, base: Evaluation) -> Pieces:
     if job.tank.plan("plates") is None:
         fits = ", ".join(SCHOOLS[school].lower() for school in job.tank.schools())
         raise Refusal(f"a tank of the {job.tank.family} family is made as {fits}: there are no edges to choose between")
-    plain = MakeUp.model_validate(job.makeup.model_dump() | {"school": "plates", "edges": ()})
+    joints = tuple(choice for choice in job.makeup.edges if choice.joint is not None)
+    plain = job.makeup.model_copy(update={"school": "plates", "edges": joints, "moved": ()})
     shell, sheet = base.results.shell, base.results.sheet
-    return Pieces(shell, roles_of(shell, plain, job.tank), sheet, bend_rule(plain, sheet), plain.brake)
+    skins, rule = skins_of(shell, sheet, plain.panels), bend_rule(plain, sheet)
+    return Pieces(shell, roles_of(shell, plain, job.tank, skins, rule), sheet, rule, plain.brake, skins)
 
 
 def _wet(edge: Edge, level: float) -> float:
@@ -177,6 +185,19 @@ def _saved(edge: Edge, rates: Rates) -> float:
 def _border_mm(blank: Blank) -> float:
     ring = blank.outline.faceted
     return float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
+
+
+def _sheets(blanks: tuple[Blank, ...], sheet: Sheet) -> tuple[int, float]:
+    """(stock sheets of every thickness, their mass kg); (0, mass of the blanks) where one of them is on no sheet."""
+    count, mass = 0, 0.0
+    try:
+        for t, mine in by_thickness(blanks).items():
+            nested = nest(pieces_of(mine), sheet.material.stock)
+            count += nested.sheets
+            mass += Sheet(sheet.material, t).mass_kg(nested.sheets * nested.stock[0] * nested.stock[1])
+    except NestError:
+        return 0, sum(Sheet(sheet.material, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
+    return count, mass
 
 
 def _candidate(job: Job, base: Evaluation, name: str, changes: dict[str, Any], rates: Rates) -> Candidate | None:
@@ -198,12 +219,8 @@ def _candidate(job: Job, base: Evaluation, name: str, changes: dict[str, Any], r
         + bends * rates.bend_min
         + len(mine) * rates.part_min
     )
-    try:
-        nested = nest(pieces_of(mine), sheet.material.stock)
-        sheets, metal = nested.sheets, nested.sheets * nested.stock[0] * nested.stock[1]
-    except NestError:
-        sheets, metal = 0, sum(b.area_mm2 for b in mine)
-    money = sheet.mass_kg(metal) * sheet.material.price_per_kg + minutes / 60 * rates.hour
+    sheets, mass = _sheets(mine, sheet)
+    money = mass * sheet.material.price_per_kg + minutes / 60 * rates.hour
     there = {stop.code for stop in base.stops if not stop.code.startswith("sheet.")}
     stops = tuple(str(stop.message) for stop in e.stops if stop.code not in there)
     return Candidate(

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from bathyx.core.evaluate import Evaluation, spare_of
-from bathyx.core.geometry.skin import outside_of
 from bathyx.core.job import Job
+from bathyx.core.sheet.rims import outside
 from bathyx.core.units import mm
 from bathyx.errors import Refusal
 
@@ -79,10 +79,9 @@ def _tried(e: Evaluation, name: str, by_mm: float) -> tuple[Job, dict[str, Any],
         changes: dict[str, Any] = {f"tank.{path}": value for path, value in fields.items()}
         job = e.job.edited_many(changes)
         if not space.plain or shift.any():
-            t = e.results.sheet.thickness_mm
-            was, now = (
-                outside_of(shell, t).reshape(-1, 3).min(axis=0) for shell in (e.results.shell, job.tank.shell())
-            )
+            skins, rims = e.results.skins, e.results.rims
+            was = outside(e.results.shell, skins, e.results.rims).reshape(-1, 3).min(axis=0)
+            now = outside(job.tank.shell(), skins, rims).reshape(-1, 3).min(axis=0)
             seat = space.seated() + shift + now - was
             seats = dict(zip(("x_mm", "y_mm", "z_mm"), (round(float(v), 4) for v in seat), strict=True))
             changes["space.seat"] = seats

@@ -10,7 +10,7 @@ import numpy as np
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array, Edge, Shell
 from bathyx.core.sheet.fold import Folded, folded, in_order
-from bathyx.core.sheet.makeup import BendRule
+from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.unfold import Laid, outward
 
 BEAM = formula(
@@ -25,20 +25,19 @@ BEAM = formula(
 GRID, LOOKS, AIR_MM, MOST_LOOKS = 7, (0.25, 0.5, 0.75, 1.0), 1.0, 60
 
 
-def bend_order(laid: Laid, shell: Shell, t: float, rule: BendRule, beam_mm: float) -> tuple[str, ...] | None:
+def bend_order(laid: Laid, shell: Shell, rule: BendRule, beam_mm: float) -> tuple[str, ...] | None:
     """Bends by their edge in an order that is clear of the beam, outer flanges first where that does; None where none was found.
 
     Args:
         laid: the flat piece.
         shell: of the tank.
-        t: thickness, mm.
         rule: radius and K.
         beam_mm: depth of the beam behind the bend line; 0 where it is not looked at.
     """
     usual = tuple(in_order(laid))
     if beam_mm <= 0 or len(usual) < 2:
         return usual
-    look = _Look(laid, shell, t, rule, beam_mm)
+    look = _Look(laid, shell, rule, beam_mm)
     failed: set[frozenset[str]] = set()
 
     def after(made: frozenset[str]) -> tuple[str, ...] | None:
@@ -61,8 +60,8 @@ def bend_order(laid: Laid, shell: Shell, t: float, rule: BendRule, beam_mm: floa
 class _Look:
     """A piece on the brake, bend by bend."""
 
-    def __init__(self, laid: Laid, shell: Shell, t: float, rule: BendRule, beam_mm: float) -> None:
-        self.laid, self.shell, self.t, self.rule, self.beam = laid, shell, t, rule, beam_mm
+    def __init__(self, laid: Laid, shell: Shell, rule: BendRule, beam_mm: float) -> None:
+        self.laid, self.shell, self.t, self.rule, self.beam = laid, shell, laid.t, rule, beam_mm
         self.edges = {edge.id: edge for edge in shell.edges}
         self.looked = 0
         self.spots = {name: _grid(core) for name, core in laid.cores.items()}
@@ -93,7 +92,7 @@ class _Look:
 
     def _folded(self, made: frozenset[str], name: str, share: float) -> Folded:
         shares = dict.fromkeys(made, 1.0) | {name: share}
-        return folded(self.laid, self.shell, self.t, self.rule, shares)
+        return folded(self.laid, self.shell, self.rule, shares)
 
     def _local(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> Array:
         """(n, 3) places of faces as (along the bend, out from the clamped side, up where it is swung), the bend's end at 0."""

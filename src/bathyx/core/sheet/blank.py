@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal
 
@@ -46,7 +46,8 @@ class Hole:
 
 @dataclass(frozen=True, eq=False)
 class BendLine:
-    """The middle of a bend, from `start` to `end`, each (2,); `up` bends toward the tank's inside."""
+    """The middle of a bend, from `start` to `end`, each (2,); `up` bends toward the tank's inside. `flange`: of a joint, with no
+    face of the shell beyond it."""
 
     start: Array
     end: Array
@@ -55,6 +56,7 @@ class BendLine:
     radius_mm: float
     allowance_mm: float
     edge: str
+    flange: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,10 +107,7 @@ class Blank:
             self.thickness_mm,
             self.outline.moved(shift),
             tuple(h.moved(shift) for h in self.holes),
-            tuple(
-                BendLine(b.start + shift, b.end + shift, b.turn_deg, b.up, b.radius_mm, b.allowance_mm, b.edge)
-                for b in self.bends
-            ),
+            tuple(replace(b, start=b.start + shift, end=b.end + shift) for b in self.bends),
             tuple(Mark(m.start + shift, m.end + shift, m.text) for m in self.marks),
             self.faces,
             self.role,

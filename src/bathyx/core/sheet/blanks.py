@@ -16,7 +16,9 @@ from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.memory import remembered
 from bathyx.core.sheet.blank import SUMP, Blank, Hole, Mark, settled
 from bathyx.core.sheet.lay import Lay
-from bathyx.core.sheet.makeup import BendRule, EdgeRole
+from bathyx.core.sheet.makeup import EdgeRole
+from bathyx.core.sheet.rule import BendRule
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.sheet.unfold import FlatPiece, unfold
 
 
@@ -36,22 +38,22 @@ BEVELS = (0.05, 0.2, 0.35, 0.65, 0.8, 0.95)
 
 
 @remembered()
-def pieces_of(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> tuple[FlatPiece, ...]:
+def pieces_of(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule) -> tuple[FlatPiece, ...]:
     """The unfolded pieces, kept while the shell and its make-up stay the same.
 
     Args:
         shell: panelled.
         roles: what becomes of its edges.
-        thickness_mm: of the sheet.
+        skins: thickness of its panels.
         rule: radius and K of bends.
     """
-    return tuple(unfold(shell, roles, thickness_mm, rule))
+    return tuple(unfold(shell, roles, skins, rule))
 
 
 def shell_blanks(
     shell: Shell,
     roles: tuple[EdgeRole, ...],
-    thickness_mm: float,
+    skins: Skins,
     rule: BendRule,
     fittings: tuple[Fitting, ...],
     baffles: tuple[Baffle, ...],
@@ -63,7 +65,7 @@ def shell_blanks(
     Args:
         shell: panelled, which may have a face split for a seam.
         roles: what becomes of its edges.
-        thickness_mm: of the sheet.
+        skins: thickness of its panels.
         rule: radius and K of bends.
         fittings: holes, placed on the `base` shell.
         baffles: marked where they cross.
@@ -72,8 +74,8 @@ def shell_blanks(
     """
     found = []
     seated = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
-    for piece in pieces_of(shell, roles, thickness_mm, rule):
-        holes: list[Hole] = []
+    for piece in pieces_of(shell, roles, skins, rule):
+        holes: list[Hole] = list(piece.slots)
         marks: list[Mark] = []
         for face_id, lay in piece.lays.items():
             face = shell.by_id[face_id]
@@ -105,7 +107,7 @@ def shell_blanks(
             settled(
                 Blank(
                     _name(piece, shell, names),
-                    thickness_mm,
+                    piece.thickness_mm,
                     outline,
                     tuple(holes),
                     piece.bends,

@@ -41,8 +41,9 @@ def brake_steps(blank: Blank, sheet: Sheet, order: Sequence[str] = ()) -> tuple[
     by_edge = {bend.edge: bend for bend in blank.bends}
     found: list[BrakeStep] = []
     made: list[BendLine] = []
-    for bend in [by_edge[name] for name in order] or reversed(blank.bends):
-        m, t = sheet.material, sheet.thickness_mm
+    flanges = [bend for bend in blank.bends if bend.flange]
+    for bend in [*flanges, *(by_edge[name] for name in order)] if order else reversed(blank.bends):
+        m, t = sheet.material, blank.thickness_mm
         try:
             to, _ = bent_to(bend.turn_deg, bend.radius_mm, t, m.yield_at(t, weld=False), m.modulus)
         except Refusal:  # a radius that is rolled rather than bent: nothing is known of how far it springs back

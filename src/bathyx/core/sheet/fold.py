@@ -14,7 +14,7 @@ import numpy as np
 
 from bathyx.core.geometry.shell import Array, Edge, Face, Shell
 from bathyx.core.sheet.bend import setback_mm
-from bathyx.core.sheet.makeup import BendRule
+from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.unfold import Laid, outward
 
 STEPS, FLAT = 6, 1e-12
@@ -40,13 +40,12 @@ class Folded:
     strips: dict[str, Array]
 
 
-def folded(laid: Laid, shell: Shell, t: float, rule: BendRule, shares: Mapping[str, float]) -> Folded:
+def folded(laid: Laid, shell: Shell, rule: BendRule, shares: Mapping[str, float]) -> Folded:
     """A piece with its bends made as far as is said.
 
     Args:
         laid: the flat piece, the tank's inside up; its first face stays where the tank has it.
         shell: of the tank.
-        t: thickness, mm.
         rule: radius and K.
         shares: of each bend, by its edge: 0 flat, 1 made. Bends that are not named are flat.
     """
@@ -61,7 +60,7 @@ def folded(laid: Laid, shell: Shell, t: float, rule: BendRule, shares: Mapping[s
         parent, child = (edge.a, edge.b) if edge.a in faces else (edge.b, edge.a)
         share = min(max(shares.get(edge.id, 0.0), 0.0), 1.0)
         own = _bent(
-            laid, shell.by_id[parent], child, edge, t, rule, share * math.radians(edge.turn_deg), bend.allowance_mm
+            laid, shell.by_id[parent], child, edge, laid.t, rule, share * math.radians(edge.turn_deg), bend.allowance_mm
         )
         base = faces[parent]
         faces[child] = Placed(own[0].turn @ base.turn, own[0].at @ base.turn + base.at)
@@ -105,9 +104,10 @@ def _bent(
     a, _ = laid.lays[child].point(ends)
     along = (q - p) / math.dist(p, q)
     out = outward(laid.lays[face.id], face, p, q)
-    set_back = setback_mm(edge.turn_deg, rule.radius_mm, t, edge.reflex)
+    set_back = setback_mm(edge.turn_deg, rule.radius_at(t), t, edge.reflex)
+    k = rule.k_at(t, edge.turn_deg)
     way = -1.0 if edge.reflex else 1.0
-    above = (1 - rule.k_factor if edge.reflex else rule.k_factor) * t
+    above = (1 - k if edge.reflex else k) * t
     start = np.array([*(p - out * set_back), 0.0])  # where the parent's flat ends
     axes = np.array([[*along, 0.0], [*out, 0.0], [0.0, 0.0, 1.0]])
 

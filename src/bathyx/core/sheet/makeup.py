@@ -10,13 +10,16 @@ may be chosen otherwise, those of ends too; schools weld ends.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from bathyx.core.geometry.shell import Edge, Shell
+from bathyx.core.geometry.shell import Edge, Shell, edge_id
 from bathyx.core.material import Sheet
+from bathyx.core.sheet.joints import LEAST_TURN_DEG, OVER, PLAIN, SQUARE_DEG, Ends, JointError, JointName, Wish, ends_at
+from bathyx.core.sheet.rule import BendEntry, BendRule, KRule, rule_of
+from bathyx.core.sheet.skins import PanelSheet, Skins
 from bathyx.core.sheet.strips import Strip, measured_k
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.units.frozen import Frozen
@@ -31,8 +34,10 @@ SCHOOLS: dict[str, str] = {
     "rolled": "Rolled or bought body",
     "pressed": "Pressed halves",
 }
-SQUARE_DEG, MOST_TURN_DEG = 1.0, 175.0
+MOST_TURN_DEG = 175.0
 APART = ("weld", "whole")
+FIRST_FIELDS = ("school", "joint", "bend_radius_mm", "k_factor", "edges", "both_sides", "brake")
+NO_SKIN, NO_BEND = Skins(0.0), BendRule(0.0, 0.4)
 
 
 class MakeUpError(Refusal):
@@ -40,10 +45,39 @@ class MakeUpError(Refusal):
 
 
 class EdgeChoice(Frozen):
-    """One edge taken out of the school's hands."""
+    """One edge taken out of the school's hands: bent, or welded, with a joint of its own where one is said.
+
+    `over`: the face that runs over (tee, set in: the one that runs past; flanged: the one that has the flange). Lengths in mm.
+    """
 
     edge: str = Field(max_length=80)
     role: Literal["bend", "weld"]
+    joint: JointName | None = None
+    over: str = Field("", max_length=80)
+    past_mm: float = Field(0, ge=0, le=300)
+    flange_mm: float = Field(0, ge=0, le=300)
+    gap_mm: float = Field(0, ge=0, le=10)
+    bevel: bool = False
+
+    @model_validator(mode="after")
+    def _bent_has_no_joint(self) -> EdgeChoice:
+        if self.role == "bend" and self.joint is not None:
+            raise ValueError(f"{self.edge} is bent: a joint belongs to a welded edge")
+        return self
+
+    @staticmethod
+    def written(document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document: what is not said is left out."""
+        plain = {name: field.default for name, field in EdgeChoice.model_fields.items()}
+        return {name: v for name, v in document.items() if name in ("edge", "role") or v != plain[name]}
+
+
+class MovedSeam(Frozen):
+    """A seam brought from a corner round onto a flat: `edge` is bent, and `onto`, a face it meets, is parted `by_mm` from it."""
+
+    edge: str = Field(max_length=80)
+    onto: str = Field(max_length=80)
+    by_mm: float = Field(gt=0, le=5000)
 
 
 class Brake(Frozen):
@@ -71,6 +105,13 @@ class MakeUp(Frozen):
     both_sides: bool = False
     brake: Brake = Brake()
     strips: tuple[Strip, ...] = Field((), max_length=40)
+    k_rule: KRule = "sheet"
+    table: tuple[BendEntry, ...] = Field((), max_length=200)
+    panels: tuple[PanelSheet, ...] = Field((), max_length=60)
+    moved: tuple[MovedSeam, ...] = Field((), max_length=20)
+    relief_mm: float = Field(0, ge=0, le=30)
+    trim_mm: float = Field(0, ge=0, le=50)
+    shrink_mm: float = Field(0, ge=0, le=5)
 
     @staticmethod
     def written(document: dict[str, Any]) -> dict[str, Any]:
@@ -79,8 +120,18 @@ class MakeUp(Frozen):
         for name in ("pan_mm", "beam_mm"):
             if brake.get(name) == Brake.model_fields[name].default:
                 del brake[name]
-        document = document | {"brake": brake}
-        return {name: v for name, v in document.items() if name != "strips" or v}
+        document = document | {"brake": brake, "edges": [EdgeChoice.written(e) for e in document["edges"]]}
+        said = {name: v for name, v in document.items() if name in FIRST_FIELDS}
+        return said | {
+            name: v
+            for name, v in document.items()
+            if name not in FIRST_FIELDS and v and v != MakeUp.model_fields[name].default
+        }
+
+    def plainly(self) -> MakeUp:
+        """The make-up with nothing but which edges bend: as card is folded."""
+        edges = tuple(EdgeChoice(edge=e.edge, role=e.role) for e in self.edges)
+        return self.model_copy(update={"edges": edges, "panels": ()})
 
 
 @dataclass(frozen=True)
@@ -88,33 +139,34 @@ class EdgeRole:
     """What becomes of an edge: bent, welded with a joint, or rolled: the sheet runs on over it without either. `whole`: no
     edge at all, but the line where the drawing of a bought section is laid open.
 
-    `over` is the face that laps past the other by t.
+    `over` is the face that runs over the other's edge; `ends` is where the plates of the edge's faces `a` and `b` end.
     """
 
     edge: Edge
     kind: Literal["bend", "weld", "roll", "whole"]
-    joint: Literal["bend", "corner", "lap", "butt", "roll", "whole"]
+    joint: Literal["bend", "roll", "whole"] | JointName
     over: str | None = None
+    ends: tuple[Ends, Ends] = (PLAIN, PLAIN)
 
-    def run_past_mm(self, face: str, thickness_mm: float) -> float:
-        """How far `face`'s panel runs past this welded edge."""
-        return thickness_mm if self.over == face else 0.0
-
-
-@dataclass(frozen=True)
-class BendRule:
-    """Radius (mm, inside) and K in force for this tank."""
-
-    radius_mm: float
-    k_factor: float
+    def ends_of(self, face: str) -> Ends:
+        """Where `face`'s plate ends at this edge."""
+        return self.ends[0 if self.edge.a == face else 1]
 
 
 def bend_rule(makeup: MakeUp, sheet: Sheet) -> BendRule:
-    """The make-up's own radius and K, K of the shop's strips, or the sheet's. Refusal where strips show no K that a bend has."""
-    radius = sheet.bend_radius_mm if makeup.bend_radius_mm is None else makeup.bend_radius_mm
-    if makeup.k_factor is None and makeup.strips:
-        return BendRule(radius, measured_k(makeup.strips, radius, sheet.thickness_mm).k)
-    return BendRule(radius, sheet.material.k_factor if makeup.k_factor is None else makeup.k_factor)
+    """The make-up's own radius and K; else K of the shop's strips, its bend table, a published rule, or the sheet.
+
+    Refusal where strips or table show a K that no bend has.
+    """
+    own = tuple(p.thickness_mm for p in makeup.panels)
+    radius, k, table, published = makeup.bend_radius_mm, makeup.k_factor, makeup.table, makeup.k_rule
+    if k is not None:
+        table, published = (), "sheet"
+    elif makeup.strips:
+        r = sheet.bend_radius_mm if radius is None else radius
+        k, published = measured_k(makeup.strips, r, sheet.thickness_mm).k, "sheet"
+    rule = rule_of(sheet, radius, sheet.material.k_factor if k is None else k, own, table, published)
+    return replace(rule, relief_mm=makeup.relief_mm)
 
 
 def plan_of(makeup: MakeUp, tank: TankFamily) -> MakeUpPlan:
@@ -126,16 +178,31 @@ def plan_of(makeup: MakeUp, tank: TankFamily) -> MakeUpPlan:
     return plan
 
 
-def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, ...]:
-    """One role per edge, in the shell's order. MakeUpError when a piece would close on itself without a seam."""
+def roles_of(
+    shell: Shell, makeup: MakeUp, tank: TankFamily, skins: Skins = NO_SKIN, rule: BendRule = NO_BEND
+) -> tuple[EdgeRole, ...]:
+    """One role per edge, in the shell's order.
+
+    Args:
+        shell: with faces parted where a seam lies on a flat.
+        makeup: of it.
+        tank: its family.
+        skins: thickness of its panels; none at all where only what is bent and what is welded counts.
+        rule: radius of bends, for flanges.
+
+    Raises:
+        MakeUpError: when a piece would close on itself without a seam, panels bent out of one piece differ in thickness, or an
+            edge cannot have its joint.
+    """
     plan = plan_of(makeup, tank)
-    chosen = {choice.edge: choice.role for choice in makeup.edges}
-    seams = _seams(shell, plan)
+    chosen = {choice.edge: choice for choice in makeup.edges}
+    seams, rounds = _seams(shell, plan), _moved_off(shell, makeup.moved)
     roles = []
     for edge in shell.edges:
         a, b = shell.by_id[edge.a], shell.by_id[edge.b]
         kept_apart = "end" in (a.role, b.role) or (a.role == "sump") != (b.role == "sump")
-        kind = chosen.get(edge.id)
+        choice = chosen.get(edge.id)
+        kind = None if choice is None else choice.role
         if kind == "bend" and not may_bend(edge, shell, bought=bool(plan.bought)):
             raise MakeUpError(
                 f"{edge.id}: only a straight edge between two flat faces is bent; a sump, a rolled wall or a bought body is welded"
@@ -148,16 +215,68 @@ def roles_of(shell: Shell, makeup: MakeUp, tank: TankFamily) -> tuple[EdgeRole, 
             continue
         if edge.smooth:
             runs_on = a.parent != b.parent and not kept_apart and kind != "weld" and edge.id not in seams
-            roles.append(EdgeRole(edge, "roll", "roll") if runs_on else EdgeRole(edge, "weld", "butt"))
+            if runs_on:
+                roles.append(EdgeRole(edge, "roll", "roll"))
+            else:
+                wish = _wish(choice, makeup, "butt", None)
+                roles.append(_welded(shell, edge, wish, skins, rule))
             continue
+        if kind is None and edge.id in rounds:
+            kind = "bend"
         if kind is None:
             kind = "weld" if edge.id in seams or kept_apart or a.role == "sump" else "bend"
         if kind == "bend":
             roles.append(EdgeRole(edge, "bend", "bend"))
         else:
-            roles.append(EdgeRole(edge, "weld", *_joint(edge, makeup, shell, plan, tank)))
+            wish = _wish(choice, makeup, *_joint(edge, makeup, shell, plan, tank))
+            roles.append(_welded(shell, edge, wish, skins, rule))
     _refuse_closed_piece(shell, roles)
+    _refuse_two_thicknesses(roles, skins)
     return tuple(roles)
+
+
+def _wish(choice: EdgeChoice | None, makeup: MakeUp, joint: JointName, over: str | None) -> Wish:
+    """What is asked of a welded edge: its own choice, else what the school says. What a butt weld draws in is left on."""
+    drawn_in = makeup.shrink_mm if joint == "butt" else 0.0
+    if choice is None or choice.joint is None:
+        return Wish(joint, over or "", gap_mm=-drawn_in)
+    runs = choice.over or (over or "" if choice.joint in OVER else "")
+    gap = choice.gap_mm - drawn_in
+    return Wish(choice.joint, runs, choice.past_mm, choice.flange_mm, gap, choice.bevel)
+
+
+def _welded(shell: Shell, edge: Edge, wish: Wish, skins: Skins, rule: BendRule) -> EdgeRole:
+    """The role of a welded edge. Curved ones meet as the school has them: corner, butt, or one plate over the other's edge."""
+    a, b = shell.by_id[edge.a], shell.by_id[edge.b]
+    thick = skins.of(a), skins.of(b)
+    over = (wish.over or edge.a) if wish.joint in OVER else None
+    if a.kind == "plane" and b.kind == "plane" and len(edge.line) == 2:
+        try:
+            return EdgeRole(
+                edge,
+                "weld",
+                wish.joint,
+                over,
+                ends_at(edge, wish, thick, (rule.radius_at(thick[0]), rule.radius_at(thick[1]))),
+            )
+        except JointError as error:
+            raise MakeUpError(str(error)) from None
+    if wish.joint not in ("corner", "lap", "butt"):
+        raise MakeUpError(f"{edge.id} is curved: it meets corner to corner or laps; {wish.joint} is for straight edges")
+    ends = tuple(
+        Ends(other, other) if over == name else PLAIN for name, other in ((edge.a, thick[1]), (edge.b, thick[0]))
+    )
+    return EdgeRole(edge, "weld", wish.joint, over, (ends[0], ends[1]))
+
+
+def _refuse_two_thicknesses(roles: list[EdgeRole], skins: Skins) -> None:
+    for role in roles:
+        a, b = skins.of(role.edge.a), skins.of(role.edge.b)
+        if role.kind in ("bend", "roll") and a != b:
+            raise MakeUpError(
+                f"{role.edge.id} is {'bent' if role.kind == 'bend' else 'rolled on over'}, but {role.edge.a} is {a:g} mm and "
+                f"{role.edge.b} {b:g} mm thick; weld that edge, or make both alike"
+            )
 
 
 def may_bend(edge: Edge, shell: Shell, *, bought: bool = False) -> bool:
@@ -182,14 +301,29 @@ def _seams(shell: Shell, plan: MakeUpPlan) -> set[str]:
     return found
 
 
+def _moved_off(shell: Shell, moved: tuple[MovedSeam, ...]) -> set[str]:
+    """Edges that are bent because their seam was moved onto a flat."""
+    beside = {frozenset((m.edge, f"{m.onto}:1")) for m in moved}
+    return {
+        edge.id
+        for edge in shell.edges
+        for near, other in ((edge.a, edge.b), (edge.b, edge.a))
+        if frozenset((edge_id(near.split(":")[0], other), near)) in beside
+    }
+
+
 def _joint(
     edge: Edge, makeup: MakeUp, shell: Shell, plan: MakeUpPlan, tank: TankFamily
 ) -> tuple[Literal["corner", "lap"], str | None]:
-    """Joint and lapping face. A reflex edge can only meet corner to corner: nothing can run past inside the tank.
-
-    So can an oblique one: a square lap would stand inside its neighbour, or off it.
-    """
-    if edge.reflex or abs(edge.turn_deg - 90) > SQUARE_DEG:
+    """Joint and the face that runs over. At an inward corner one plate runs through to it and the other stops at its outside:
+    corner to corner they would stand in one another."""
+    straight = len(edge.line) == 2 and shell.by_id[edge.a].kind == shell.by_id[edge.b].kind == "plane"
+    if straight and edge.turn_deg < LEAST_TURN_DEG:
+        return "corner", None
+    if edge.reflex and straight:
+        meet = (shell.by_id[edge.a], shell.by_id[edge.b])
+        return "lap", max(meet, key=lambda f: (f.role == "end", round(abs(float(f.normal[2])), 6))).id
+    if edge.reflex or (not straight and abs(edge.turn_deg - 90) > SQUARE_DEG):
         return "corner", None
     end = next((name for name in (edge.a, edge.b) if shell.by_id[name].role == "end"), None)
     wrap = edge.b if end == edge.a else edge.a

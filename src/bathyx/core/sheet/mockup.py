@@ -12,7 +12,8 @@ from shapely.geometry import Polygon
 from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, close_shell
 from bathyx.core.geometry.skin import corners_moved
 from bathyx.core.geometry.surfaces import Revolved
-from bathyx.core.sheet.makeup import BendRule, MakeUp, roles_of
+from bathyx.core.sheet.makeup import NO_SKIN, MakeUp, roles_of
+from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.unfold import FlatPiece, unfold
 from bathyx.core.tank.family import TankFamily
 
@@ -57,10 +58,10 @@ def card_pieces(
         MakeUpError: as the make-up itself.
     """
     outside, is_outside = outside_shell(shell, thickness_mm)
-    roles = roles_of(outside, makeup, tank)
+    roles = roles_of(outside, makeup.plainly(), tank)
     glued = [r for r in roles if r.kind in ("weld", "whole")]
     number = {r.edge.id: k for k, r in enumerate(glued, start=1)}
-    flat = unfold(outside, roles, 0.0, CARD)
+    flat = unfold(outside, roles, NO_SKIN, CARD)
     borders = [Polygon(piece.outline.faceted) for piece in flat]
     given: set[str] = set()
     found = []

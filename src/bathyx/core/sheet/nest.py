@@ -52,6 +52,15 @@ class Piece:
     area_mm2: float
 
 
+def by_thickness(blanks: tuple[Blank, ...]) -> dict[float, tuple[Blank, ...]]:
+    """Blanks that are cut from sheet by their thickness, mm, that of most first."""
+    found: dict[float, list[Blank]] = {}
+    for blank in blanks:
+        if blank.role != "bought":
+            found.setdefault(blank.thickness_mm, []).append(blank)
+    return {t: tuple(mine) for t, mine in sorted(found.items(), key=lambda pair: (-len(pair[1]), pair[0]))}
+
+
 def pieces_of(blanks: tuple[Blank, ...]) -> tuple[Piece, ...]:
     """Blanks as pieces to nest."""
     return tuple(Piece(b.name, b.size_mm, b.area_mm2) for b in blanks if b.role != "bought")

@@ -13,7 +13,9 @@ from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.brake_steps import BrakeStep, brake_steps
-from bathyx.core.sheet.makeup import BendRule, Brake, EdgeRole
+from bathyx.core.sheet.makeup import Brake, EdgeRole
+from bathyx.core.sheet.rule import BendRule
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.sheet.unfold import laid_pieces
 
 SAME_MM = 0.05
@@ -63,24 +65,24 @@ def order_lines(
         )
         for same in alike.values()
     ]
-    return tuple(sorted(rows, key=lambda row: -row.blank.size_mm[0] * row.blank.size_mm[1]))
+    return tuple(sorted(rows, key=lambda row: (-row.blank.thickness_mm, -row.blank.size_mm[0] * row.blank.size_mm[1])))
 
 
 def bend_orders(
-    shell: Shell, roles: tuple[EdgeRole, ...], sheet: Sheet, rule: BendRule, brake: Brake
+    shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule, brake: Brake
 ) -> dict[tuple[str, ...], tuple[str, ...]]:
     """By the faces of each piece the order of its bends that is clear of the brake's beam; pieces without one are left out.
 
     Args:
         shell: panelled.
         roles: what becomes of its edges.
-        sheet: that the pieces are cut from.
+        skins: thickness of the panels.
         rule: radius and K.
         brake: with its beam.
     """
     found = {}
-    for laid in laid_pieces(shell, roles, sheet.thickness_mm, rule):
-        order = bend_order(laid, shell, sheet.thickness_mm, rule, brake.beam_mm)
+    for laid in laid_pieces(shell, roles, skins, rule):
+        order = bend_order(laid, shell, rule, brake.beam_mm)
         if laid.bends and order is not None:
             found[tuple(laid.lays)] = order
     return found
@@ -112,4 +114,4 @@ def _form(blank: Blank) -> tuple[object, ...]:
         (*np.round((b.start + b.end) / SAME_MM).astype(int).tolist(), round(b.turn_deg, 2), b.up) for b in blank.bends
     )
     first = int(np.lexsort(ring.T)[0])
-    return tuple(map(tuple, np.roll(ring, -first, axis=0).tolist())), tuple(holes), tuple(bends)
+    return blank.thickness_mm, tuple(map(tuple, np.roll(ring, -first, axis=0).tolist())), tuple(holes), tuple(bends)

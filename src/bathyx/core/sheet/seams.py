@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array, Edge, Shell
 from bathyx.core.inside.baffles import Plate
+from bathyx.core.sheet.joints import JointName
 from bathyx.core.sheet.makeup import EdgeRole
 
-Joint = Literal["corner", "lap", "butt", "stitch"]
+Joint = JointName | Literal["stitch"]
 STITCH_SHARE, STITCH_SIDES = 0.5, 2
 STITCH = formula(
     "sheet.stitch",
@@ -61,16 +62,30 @@ def seam_list(shell: Shell, roles: tuple[EdgeRole, ...], plates: tuple[Plate, ..
     found = []
     for number, rim in enumerate(rims, start=1):
         role, edges = rim[0], tuple(r.edge for r in rim)
-        joint: Joint = "lap" if role.joint == "lap" else "butt" if role.joint == "butt" else "corner"
         line = _joined_up([edge.line for edge in edges])
         length = sum(edge.length_mm for edge in edges)
         found.append(
-            Seam(f"S{number}", _title(shell, edges), joint, length, line[0], line[-1], role.edge.id, line, edges)
+            Seam(
+                f"S{number}",
+                _title(shell, edges),
+                _joint_of(role),
+                length,
+                line[0],
+                line[-1],
+                role.edge.id,
+                line,
+                edges,
+            )
         )
     for plate in plates:
         length = plate.contact_mm * STITCH_SHARE * STITCH_SIDES
         found.append(Seam(f"W{plate.name}", f"baffle {plate.name} stitches", "stitch", length, None, None, plate.name))
     return tuple(found)
+
+
+def _joint_of(role: EdgeRole) -> Joint:
+    """The joint of a welded edge."""
+    return cast("JointName", role.joint)
 
 
 def _height(rim: list[EdgeRole]) -> float:

@@ -18,10 +18,13 @@ from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, off
 from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, covers, following
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
-from bathyx.core.sheet.blank import BendLine, Mark
+from bathyx.core.sheet.blank import BendLine, Hole, Mark
 from bathyx.core.sheet.heads import head_blank
+from bathyx.core.sheet.joints import PLAIN, SLOT_SPARE_MM, Flange, tabs_along
 from bathyx.core.sheet.lay import Lay, lay_of
-from bathyx.core.sheet.makeup import APART, BendRule, EdgeRole
+from bathyx.core.sheet.makeup import APART, EdgeRole
+from bathyx.core.sheet.rule import BendRule
+from bathyx.core.sheet.skins import Skins
 
 BESIDE_MM, COVERED_MM2 = 0.01, 0.5
 
@@ -36,15 +39,17 @@ class FlatPiece:
     marks: tuple[Mark, ...] = ()
     rolled: bool = False
     bought: bool = False
+    slots: tuple[Hole, ...] = ()
+    thickness_mm: float = 0.0
 
 
-def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule: BendRule) -> list[FlatPiece]:
+def unfold(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule) -> list[FlatPiece]:
     """One FlatPiece per group of faces joined by bends or rolled into one another.
 
     Args:
         shell: with a face split where a seam lies on its flat.
         roles: what becomes of its edges.
-        thickness_mm: of the sheet.
+        skins: thickness of its panels.
         rule: radius and K of the bends.
 
     Raises:
@@ -62,17 +67,16 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], thickness_mm: float, rule:
             done.add(face.id)  # it is there
             continue
         if isinstance(face, CurvedFace) and isinstance(face.on, Revolved):
-            outline, marks = head_blank(face, thickness_mm)
-            pieces.append(
-                FlatPiece({face.id: lay_of(face, face.on.up, thickness_mm, rule.k_factor)}, outline, (), marks, True)
-            )
+            t = skins.of(face)
+            outline, marks = head_blank(face, t)
+            lays = {face.id: lay_of(face, face.on.up, t, rule.k_factor)}
+            pieces.append(FlatPiece(lays, outline, (), marks, True, thickness_mm=t))
             done.add(face.id)
             continue
         bought = face.id in ring
-        own = (
-            replace(rule, k_factor=0.5) if bought else rule
-        )  # nothing was bent here: the middle of the wall has its mass
-        piece = replace(_unfold_from(face, shell, by_face, thickness_mm, own), bought=bought)
+        # Nothing was bent where it is bought: the middle of the wall has its mass.
+        own = BendRule(rule.radius_mm, 0.5, rule.radii) if bought else rule
+        piece = replace(_unfold_from(face, shell, by_face, skins, own), bought=bought)
         done |= set(piece.lays)
         pieces.append(piece)
     return pieces
@@ -101,6 +105,7 @@ class Laid:
     cores: dict[str, Array]
     strips: list[Array]
     bends: list[BendLine]
+    t: float
 
 
 def laid_out(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Laid:
@@ -133,26 +138,27 @@ def laid_out(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: fl
                 cores[child.id] = _core(child, lays[child.id], by_face, t, rule)
                 queue.append(child.id)
                 continue
-            allowance = allowance_mm(edge.turn_deg, rule.radius_mm, t, rule.k_factor)
-            setback = setback_mm(edge.turn_deg, rule.radius_mm, t, edge.reflex)
+            radius = rule.radius_at(t)
+            allowance = allowance_mm(edge.turn_deg, radius, t, rule.k_at(t, edge.turn_deg))
+            setback = setback_mm(edge.turn_deg, radius, t, edge.reflex)
             lays[child.id] = _beside(parent, child, lays[parent.id], role, allowance - 2 * setback, t, rule)
             cores[child.id] = _core(child, lays[child.id], by_face, t, rule)
             near = _side(cores[parent.id], by_face[parent.id], role)
             far = _side(cores[child.id], by_face[child.id], role)
             strips.append(np.array([near[0], far[1], far[0], near[1]]))
             start, end = (near[0] + far[1]) / 2, (near[1] + far[0]) / 2
-            bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, rule.radius_mm, allowance, edge.id))
+            bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, radius, allowance, edge.id))
             queue.append(child.id)
-    return Laid(lays, cores, strips, bends)
+    return Laid(lays, cores, strips, bends, t)
 
 
-def laid_pieces(shell: Shell, roles: tuple[EdgeRole, ...], t: float, rule: BendRule) -> list[Laid]:
+def laid_pieces(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule) -> list[Laid]:
     """Every piece of flat faces laid out; what is rolled or formed is left out.
 
     Args:
         shell: panelled.
         roles: what becomes of its edges.
-        t: thickness, mm.
+        skins: thickness of its panels.
         rule: radius and K of the bends.
     """
     by_face = roles_round(shell, roles)
@@ -161,24 +167,152 @@ def laid_pieces(shell: Shell, roles: tuple[EdgeRole, ...], t: float, rule: BendR
     for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
         if face.id in done or face.kind != "plane" or any(r.kind in ("roll", "whole") for r in by_face[face.id]):
             continue
-        laid = laid_out(face, shell, by_face, t, rule)
+        laid = laid_out(face, shell, by_face, skins.of(face), rule)
         done |= set(laid.lays)
         if all(shell.by_id[name].kind == "plane" for name in laid.lays):
             found.append(laid)
     return found
 
 
-def _unfold_from(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> FlatPiece:
+def _unfold_from(
+    root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], skins: Skins, rule: BendRule
+) -> FlatPiece:
+    t = skins.of(root)
     laid = laid_out(root, shell, by_face, t, rule)
     lays, cores, strips, bends = laid.lays, laid.cores, laid.strips, laid.bends
-    if len(lays) == 1 and root.kind == "plane" and any(role.edge.arc for role in by_face[root.id]):
-        outline = _arced(root, lays[root.id], by_face[root.id], t)
-    elif len(lays) == 1 and root.kind == "plane":
-        outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, t, rule))
+    rims, slots, marks = _at_joints(laid, by_face, rule)
+    alone = len(lays) == 1 and root.kind == "plane"
+    if alone and any(role.edge.arc for role in by_face[root.id]):
+        outline = _arced(root, lays[root.id], by_face[root.id])
+    elif alone:
+        outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, skins, rule))
+        if rims:
+            outline = _joined([outline.faceted, *(part for rim in rims for part in rim.parts)], root.id)
     else:
-        outline = _joined(list(cores.values()) + strips, ", ".join(lays))
+        parts = [*cores.values(), *strips, *(part for rim in rims for part in rim.parts)]
+        outline = _joined(parts, ", ".join(lays))
+    if rule.relief_mm > 0:
+        outline = relieved(
+            outline, [core for name, core in cores.items() if shell.by_id[name].kind == "plane"], rule.relief_mm
+        )
     rolled = any(shell.by_id[name].kind != "plane" for name in lays)
-    return FlatPiece(lays, outline, tuple(bends), _tangents(shell, lays, by_face, rolled), rolled)
+    flanges = tuple(rim.bend for rim in rims if rim.bend is not None)
+    said = (*_tangents(shell, lays, by_face, rolled), *marks)
+    return FlatPiece(lays, outline, (*bends, *flanges), said, rolled, slots=tuple(slots), thickness_mm=t)
+
+
+@dataclass(frozen=True, eq=False)
+class Rim:
+    """What stands out at a welded edge: polygons (n, 2) of a flange or of tabs, and the flange's bend."""
+
+    parts: list[Array]
+    bend: BendLine | None = None
+
+
+def _at_joints(
+    laid: Laid, by_face: dict[str, list[EdgeRole]], rule: BendRule
+) -> tuple[list[Rim], list[Hole], list[Mark]]:
+    """Flanges, tabs, slots and marks that the joints of a piece's welded edges put on it."""
+    rims: list[Rim] = []
+    slots: list[Hole] = []
+    marks: list[Mark] = []
+    for name, lay in laid.lays.items():
+        for role in by_face[name]:
+            if role.kind != "weld" or len(role.edge.line) > 2 or (ends := role.ends_of(name)) == PLAIN:
+                continue
+            other = role.edge.b if role.edge.a == name else role.edge.a
+            p, q = lay.point(np.stack([role.edge.start, role.edge.end]))
+            near, far = _side(laid.cores[name], by_face[name], role)
+            along = (q - p) / math.dist(p, q)
+            side = (far - near) / math.dist(far, near)  # counter-clockwise round the face: outside to its right
+            out = np.array([side[1], -side[0]])
+            if ends.flange is not None:
+                rims.append(_rim(ends.flange, near, far, out, f"{role.edge.id} flange {name}", laid.t, rule))
+            if ends.tab_mm > 0:
+                rims.append(
+                    Rim(
+                        [
+                            _block(p + along * at, along, out, long, ends.tab_mm, ends.past_mm)
+                            for at, long in tabs_along(role.edge.length_mm, laid.t)
+                        ]
+                    )
+                )
+            if ends.slot_mm > 0:
+                wide = ends.slot_mm
+                for at, long in tabs_along(role.edge.length_mm, ends.stands_mm):
+                    border = _block(p + along * at, along, out, long + SLOT_SPARE_MM, wide, ends.slot_at_mm - wide / 2)
+                    border = border if polygon_area(border) > 0 else border[::-1]
+                    slots.append(Hole(border.mean(axis=0), float(long), "slot", border))
+            if ends.stands_mm > 0:
+                marks.append(Mark(p, q, f"inside of {other}"))
+            bevel = ends.bevel_deg(laid.t)
+            if abs(bevel) > 0.5:
+                middle = (near + far) / 2
+                marks.append(
+                    Mark(middle, middle, f"bevel {abs(bevel):.0f}° {'outside' if bevel > 0 else 'inside'} shorter")
+                )
+    return rims, slots, marks
+
+
+def _rim(flange: Flange, near: Array, far: Array, out: Array, edge: str, t: float, rule: BendRule) -> Rim:
+    """A flange along the core's edge from `near` to `far`: the strip of its bend and its flat, drawn in at both ends."""
+    radius = rule.radius_at(t)
+    allowance = allowance_mm(flange.turn_deg, radius, t, rule.k_at(t, flange.turn_deg))
+    flat = flange.length_mm - setback_mm(flange.turn_deg, radius, t, flange.reflex)
+    side = (far - near) / math.dist(far, near)
+    clear = radius + t
+    if math.dist(near, far) < 4 * clear:
+        raise OutlineError(f"{edge}: {math.dist(near, far):.0f} mm is too short for a flange; weld it without one")
+    a, b = near + side * clear, far - side * clear
+    strip = np.array([a, a + out * allowance, b + out * allowance, b])
+    quad = np.array(
+        [a + out * allowance, a + out * (allowance + flat), b + out * (allowance + flat), b + out * allowance]
+    )
+    middle = out * allowance / 2
+    return Rim(
+        [strip, quad],
+        BendLine(a + middle, b + middle, flange.turn_deg, not flange.reflex, radius, allowance, edge, flange=True),
+    )
+
+
+def _block(middle: Array, along: Array, out: Array, long: float, wide: float, start: float) -> Array:
+    """(4, 2) a rectangle `long` along an edge and `wide` off it, from `start`."""
+    a, b = middle - along * long / 2 + out * start, middle + along * long / 2 + out * start
+    return np.array([a, a + out * wide, b + out * wide, b])
+
+
+def relieved(outline: Outline, cores: list[Array], diameter_mm: float) -> Outline:
+    """An outline with round reliefs where bends meet: at corners of its flats that lie in a notch of it.
+
+    Args:
+        outline: of the piece.
+        cores: (n, 2) flat parts of its faces.
+        diameter_mm: of the drill.
+    """
+    r, spots = diameter_mm / 2, np.concatenate(cores)
+    points, bulges = outline.points, outline.bulges
+    found: list[Array] = []
+    bent: list[float] = []
+    n = len(points)
+    for i in range(n):
+        p, before, after = points[i], points[i - 1] - points[i], points[(i + 1) % n] - points[i]
+        inward = after[0] * before[1] - after[1] * before[0] < 0
+        straight = bulges[i] == 0.0 == bulges[i - 1]
+        room = min(math.hypot(*before), math.hypot(*after)) > 2 * r
+        if not (inward and straight and room and np.hypot(*(spots - p).T).min() < BESIDE_MM):
+            found.append(p)
+            bent.append(float(bulges[i]))
+            continue
+        u, v = before / math.hypot(*before), after / math.hypot(*after)
+        outer = math.acos(min(1.0, max(-1.0, float(u @ v))))  # the notch; the arc runs round the rest, in the metal
+        half = (2 * math.pi - outer) / 2
+        middle = p - (u + v) / max(math.hypot(*(u + v)), 1e-9) * r
+        bulge = math.tan(half / 4)
+        found += [p + u * r, middle]
+        bent += [-bulge, -bulge]
+        found.append(p + v * r)
+        bent.append(0.0)
+    return Outline(np.array(found), np.array(bent))
 
 
 def _first_lay(face: Face, roles: list[EdgeRole], t: float, rule: BendRule) -> Lay:
@@ -249,7 +383,7 @@ def _tangents(shell: Shell, lays: dict[str, Lay], by_face: dict[str, list[EdgeRo
     return tuple(found)
 
 
-def _arced(face: Face, lay: Lay, order: list[EdgeRole], t: float) -> Outline:
+def _arced(face: Face, lay: Lay, order: list[EdgeRole]) -> Outline:
     """A plate with arcs in its border, moved outward where it laps; every edge of it the same way."""
     flat = lay.point(face.loop)[::-1]
     n = len(flat)
@@ -276,7 +410,7 @@ def _arced(face: Face, lay: Lay, order: list[EdgeRole], t: float) -> Outline:
             half = centre + arc.radius * spun(p - centre, way * arc.sweep / 2) / arc.radius
             points += [p, half]
             bulges += [way * math.tan(arc.sweep / 8)] * 2
-    past = {role.run_past_mm(face.id, t) for role in order}
+    past = {role.ends_of(face.id).past_mm for role in order}
     outline = Outline(np.array(points), np.array(bulges))
     if len(past) > 1:
         raise OutlineError(f"{face.id}: some of its edges lap and others do not; choose one joint all round it")
@@ -298,15 +432,17 @@ def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, ru
         if role.kind == "roll":
             continue
         if role.kind == "bend":
-            offsets[i] = -setback_mm(role.edge.turn_deg, rule.radius_mm, t, role.edge.reflex)
+            offsets[i] = -setback_mm(role.edge.turn_deg, rule.radius_at(t), t, role.edge.reflex)
+        elif (flange := role.ends_of(face.id).flange) is not None:
+            offsets[i] = flange.sharp_mm - setback_mm(flange.turn_deg, rule.radius_at(t), t, flange.reflex)
         else:
-            offsets[i] = role.run_past_mm(face.id, t)
+            offsets[i] = role.ends_of(face.id).past_mm
     core = offset_polygon(flat, offsets)
     kept = np.einsum("ij,ij->i", following(core) - core, following(flat) - flat)
     if kept.min() <= 0 or polygon_area(core) <= 0:
         raise OutlineError(
             f"{face.id}: the bends at its edges take more than its whole width; make it wider, "
-            f"the bend radius smaller ({rule.radius_mm:g} mm now) or weld one of its edges"
+            f"the bend radius smaller ({rule.radius_at(t):g} mm now) or weld one of its edges"
         )
     return core
 
@@ -334,7 +470,7 @@ def _side(core: Array, order: list[EdgeRole], role: EdgeRole) -> tuple[Array, Ar
     return core[i], core[(i + 1) % len(core)]
 
 
-def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, t: float, rule: BendRule) -> Array:
+def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, skins: Skins, rule: BendRule) -> Array:
     """Radius at each corner of a plate whose neighbours are bent round it there; 0 where they are welded."""
     order = by_face[face.id]
     radii = np.zeros(len(order))
@@ -345,8 +481,9 @@ def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, 
         corner = next((r for r in by_face[a] if {r.edge.a, r.edge.b} == {a, b} and r.kind == "bend"), None)
         if corner is None:
             continue
-        past = after.run_past_mm(face.id, t)
-        radii[i] = rule.radius_mm + (t - past if corner.edge.reflex else past)
+        past = after.ends_of(face.id).past_mm
+        own = skins.of(a)
+        radii[i] = max(0.0, rule.radius_at(own) + (own - past if corner.edge.reflex else past))
     return radii
 
 

@@ -20,6 +20,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
@@ -50,6 +51,16 @@ HINGE = 1.5 * THROAT_SHARE**2
 HOLE_STRESS = (
     2.0  # bending round a bare hole, between 1.8 and 2.2: Timoshenko, art. on holes in bent plates, from memory
 )
+
+
+@dataclass(frozen=True)
+class Metal:
+    """What a tank is made of: its sheet, that of the baffles too; (face, mm) of panels of their own; whether corner seams are
+    welded inside too."""
+
+    sheet: Sheet
+    own: tuple[tuple[str, float], ...] = ()
+    both_sides: bool = False
 
 
 @dataclass(frozen=True)
@@ -155,27 +166,26 @@ def _bears(
 def strength(
     shell: Shell,
     baffles: tuple[Baffle, ...],
-    sheet: Sheet,
+    metal: Metal,
     pressure_kpa: float,
     service: Service,
     roles: Sequence[EdgeRole] = (),
     fittings: Sequence[Fitting] = (),
-    both_sides: bool = False,
 ) -> Strength:
     """Every face's weakest panel, weakest face first.
 
     Args:
         shell: the inside.
         baffles: where plates are welded across it.
-        sheet: of all walls.
+        metal: what it is made of, and whether seams are welded inside too.
         pressure_kpa: of the test, gauge.
         service: head, braking and working pressure.
         roles: which edges are bent, which welded; without them all are welded.
         fittings: a hole without a ring as thick as the sheet weakens its face.
-        both_sides: corner seams are welded inside too.
     """
-    m, t = sheet.material, sheet.thickness_mm
-    stitch = stitch_kpa(shell, baffles, sheet)
+    base, both_sides = metal.sheet, metal.both_sides
+    m, skins = base.material, Skins(base.thickness_mm, metal.own)
+    stitch = stitch_kpa(shell, baffles, base)
     loads = []
     holed: set[str] = set()
     at: dict[str, list[EdgeRole]] = {}
@@ -185,6 +195,8 @@ def strength(
     for face in shell.faces:
         if face.kind == "hull":
             continue  # the hull's own business
+        sheet = skins.sheet(base, face)
+        t = sheet.thickness_mm
         mine = at.get(face.id, [])
         welded = not mine or any(role.kind == "weld" and role.joint != "butt" for role in mine)
         bare = any(
@@ -207,8 +219,8 @@ def strength(
             )
             continue
         shapes = _plates_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
-        weakest = min(shapes, key=lambda s: _bears(s, sheet, TEST_SHARE, welded, bare, both_sides)[0].kpa)
-        found, link = _bears(weakest, sheet, TEST_SHARE, welded, bare, both_sides)
+        tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both_sides), s) for s in shapes]
+        (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
         served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both_sides)[0]
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         kpa, at_least = found.kpa, found.beyond
@@ -232,9 +244,16 @@ def strength(
         )
     by_face = {load.face: load for load in loads}
     for chain in chains(shell, baffles):
-        by_face |= _bent(chain, by_face, holed, sheet, pressure_kpa)
+        by_face |= _bent(chain, by_face, holed, _thinnest(base, skins, chain), pressure_kpa)
     loads = list(by_face.values())
-    return Strength(pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), sheet, _pulls_in(shell, sheet))
+    return Strength(
+        pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), base, _pulls_in(shell, base, skins)
+    )
+
+
+def _thinnest(sheet: Sheet, skins: Skins, chain: Chain) -> Sheet:
+    """The thinnest of the sheets that walls which run into one another are made of."""
+    return min((skins.sheet(sheet, name) for name in sorted(chain.faces)), key=lambda s: s.thickness_mm)
 
 
 def _bent(
@@ -327,13 +346,13 @@ def _membrane(
     )
 
 
-def _pulls_in(shell: Shell, sheet: Sheet) -> float | None:
+def _pulls_in(shell: Shell, sheet: Sheet, skins: Skins) -> float | None:
     """For a round body: the vacuum that buckles it."""
     m, least = sheet.material, None
     for face in shell.faces:
         if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder) and face.closes_mm:
             length = float(np.ptp(face.outline[:, 0]))
-            least = pulls_in_kpa(2 * face.on.radius, length, sheet.thickness_mm, m.modulus, m.poisson)
+            least = pulls_in_kpa(2 * face.on.radius, length, skins.of(face), m.modulus, m.poisson)
     return least
 
 

@@ -13,6 +13,7 @@ from shapely.geometry import box as rectangle
 from bathyx.core.evaluate import Evaluation, disc_on
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.material import sheet
+from bathyx.core.sheet.rims import outside
 from bathyx.core.space import MeasuredSpace
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import AnyObstacle
@@ -122,12 +123,11 @@ def _second(second: SecondTank) -> Array:
 def body_of(e: Evaluation, *, bare: bool = False, out: bool = False) -> Array:
     """Triangles (k, 3, 3) of the outside where it sits, with what is on when it goes in, or when it comes `out`."""
     r, space = e.results, e.job.space
-    t = r.sheet.thickness_mm
-    skin = outside_of(r.shell, t)
+    skin = outside(r.shell, r.skins, r.rims)
     low = skin.reshape(-1, 3).min(axis=0)
     after = set(space.way_in.after) if space.way_in is not None and not out else set()
     on = [f for f in e.job.inside.fittings if not bare and f.ring_mm > 0 and f.id not in after]
-    rings = [ring for f in on if (ring := disc_on(r.shell, f, t)) is not None]
+    rings = [ring for f in on if (ring := disc_on(r.shell, f, r.skins)) is not None]
     return np.asarray(np.concatenate([skin, *rings]) + (space.seated() - low))
 
 

@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.geometry.skin import outside_of
+from bathyx.core.sheet.rims import outside
 from bathyx.core.units import Said, mm
 from bathyx.core.wayin.built import doors, parts_of
 from bathyx.core.wayin.plan import Heard, WayFound, searched
@@ -55,8 +55,7 @@ class Panel:
 def panels_of(e: Evaluation) -> tuple[Panel, ...]:
     """The flat panels of a built-in tank, where they are in its space: bulkheads first, the lid last, as they are welded in."""
     r = e.results
-    t = r.sheet.thickness_mm
-    low = outside_of(r.shell, t).reshape(-1, 3).min(axis=0)
+    low = outside(r.shell, r.skins, r.rims).reshape(-1, 3).min(axis=0)
     shift = e.job.space.seated() - low
     found = []
     for face in r.shell.faces:
@@ -66,7 +65,7 @@ def panels_of(e: Evaluation) -> tuple[Panel, ...]:
         u = u / np.linalg.norm(u)
         frame = np.stack([u, np.cross(face.normal, u), face.normal])
         flat = (face.loop - face.loop[0]) @ frame[:2].T
-        found.append(Panel(face.id, Polygon(flat), frame, face.loop[0] + shift, t))
+        found.append(Panel(face.id, Polygon(flat), frame, face.loop[0] + shift, r.skins.of(face)))
     return tuple(sorted(found, key=lambda p: float(p.frame[2, 2])))
 
 

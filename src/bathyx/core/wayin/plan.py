@@ -12,6 +12,7 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
+from bathyx.core.sheet.rims import outside
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.units import Said, mm
 from bathyx.core.wayin.built import Door, body_of, scene_of
@@ -190,8 +191,8 @@ def _refuse_bad_seat(scene: Scene, e: Evaluation) -> None:
 def _convex_part(e: Evaluation) -> Array:
     """A convex part of the tank; bare, which passes where it would with rings."""
     bare = body_of(e, bare=True)
-    shell, t = e.results.shell, e.results.sheet.thickness_mm
-    shift = bare.reshape(-1, 3).min(axis=0) - (shell.bounds[0] - t)
+    r, shell = e.results, e.results.shell
+    shift = bare.reshape(-1, 3).min(axis=0) - outside(shell, r.skins, r.rims).reshape(-1, 3).min(axis=0)
     return convex_part(bare, shell, np.asarray(shift))
 
 

@@ -17,9 +17,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     deep = job.makeup.brake.beam_mm
     if deep <= 0 or not any(role.kind == "bend" for role in r.roles):
         return
-    t = r.sheet.thickness_mm
-    for laid in laid_pieces(r.panelled, r.roles, t, r.rule):
-        if bend_order(laid, r.panelled, t, r.rule, deep) is not None:
+    for laid in laid_pieces(r.panelled, r.roles, r.skins, r.rule):
+        if bend_order(laid, r.panelled, r.rule, deep) is not None:
             continue
         blank = next((b.name for b in r.blanks if b.faces == tuple(laid.lays)), next(iter(laid.lays)))
         yield Finding(

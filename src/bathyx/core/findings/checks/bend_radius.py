@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.geometry.shell import CurvedFace
 from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.job import Job
+from bathyx.core.material import Sheet
 from bathyx.core.results import Results
 from bathyx.core.units import mm
 
@@ -17,21 +18,24 @@ NARROW_MM = 80.0
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A radius below the sheet's least cracks it; a channel deeper than it is wide lets no straight punch in."""
     bends = [role for role in r.roles if role.kind == "bend"]
-    least = r.sheet.bend_radius_mm
-    if bends and r.rule.radius_mm < least - 0.05:
+    for t in sorted({r.skins.of(role.edge.a) for role in bends}):
+        sheet = Sheet(r.sheet.material, t)
+        radius, least = r.rule.radius_at(t), sheet.bend_radius_mm
+        if radius >= least - 0.05:
+            continue
         yield Finding(
             "sheet.radius",
             "stop",
-            f"Inside radius {mm(r.rule.radius_mm, None)} in {r.sheet.name}: the sheet cracks at the outside of the bend",
+            f"Inside radius {mm(radius, None)} in {sheet.name}: the sheet cracks at the outside of the bend",
             "inside radius at least the sheet's own for its thickness",
             r.sheet.material.source,
             "cut",
             "",
-            f"{mm(r.rule.radius_mm, None)}",
+            f"{mm(radius, None)}",
             f"at least {mm(least, None)}",
             Remedy("Use the sheet's own radius", (("makeup.bend_radius_mm", None),)),
         )
-    yield from _rolled(r, least)
+    yield from _rolled(r)
     for face in r.panelled.faces:
         mine = [x for x in bends if face.id in (x.edge.a, x.edge.b) and not x.edge.reflex and x.edge.turn_deg > 80]
         if len(mine) != 2:
@@ -56,17 +60,19 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         )
 
 
-def _rolled(r: Results, least: float) -> Iterator[Finding]:
+def _rolled(r: Results) -> Iterator[Finding]:
     """A wall that is rolled tighter than the sheet may be bent."""
     for face in r.panelled.faces:
         if not isinstance(face, CurvedFace) or not isinstance(face.on, Cylinder):
             continue
-        inside = face.on.radius if face.on.outward > 0 else face.on.radius - r.sheet.thickness_mm
+        sheet = r.skins.sheet(r.sheet, face)
+        least = sheet.bend_radius_mm
+        inside = face.on.radius if face.on.outward > 0 else face.on.radius - sheet.thickness_mm
         if inside < least - 0.05:
             yield Finding(
                 "sheet.rolled",
                 "stop",
-                f"{face.id} is rolled to {mm(inside, None)} inside in {r.sheet.name}: the sheet cracks at its outside",
+                f"{face.id} is rolled to {mm(inside, None)} inside in {sheet.name}: the sheet cracks at its outside",
                 "inside radius at least the sheet's own for its thickness",
                 r.sheet.material.source,
                 "cut",

@@ -15,7 +15,7 @@ RATIO = 2.0
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A note: the arc goes to the thick side, with a heat sink, and the ring goes in before assembly."""
     t = r.sheet.thickness_mm
-    thick = [f for f in job.inside.fittings if f.ring_mm >= RATIO * t]
+    thick = [f for f in job.inside.fittings if f.ring_mm >= RATIO * r.skins.of(f.face)]
     if not thick:
         return
     most = max(f.ring_mm for f in thick)

@@ -16,7 +16,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         return
     edges = {role.edge.id: role.edge for role in r.roles}
     for blank in r.blanks:
-        total = turned_round(edges[bend.edge] for bend in blank.bends)
+        total = turned_round(edges[bend.edge] for bend in blank.bends if not bend.flange)
         if total < CLOSING_DEG - 1:
             continue
         yield Finding(

@@ -40,7 +40,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             foot = edge.foot(spot)
             distance = math.dist(spot, foot)
             if role.kind == "bend":
-                back = setback_mm(edge.turn_deg, r.rule.radius_mm, t, edge.reflex)
+                back = setback_mm(edge.turn_deg, r.rule.radius_at(t), t, edge.reflex)
                 limit = 2.5 * t
                 # A ring or boss must lie on the flat: its rim may reach the tangent, no further.
                 clear = distance - back - max(fitting.hole_mm / 2, fitting.ring_od_mm / 2 - limit)

@@ -17,7 +17,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     for blank in r.blanks:
         if len(blank.bends) < 2:
             continue
-        depth, face = pan_depth_mm(r.panelled, [edges[bend.edge] for bend in blank.bends])
+        depth, face = pan_depth_mm(r.panelled, [edges[bend.edge] for bend in blank.bends if not bend.flange])
         if depth <= job.makeup.brake.pan_mm + 1e-6:
             continue
         yield Finding(

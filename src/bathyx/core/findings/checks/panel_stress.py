@@ -15,7 +15,7 @@ from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.results import Results
 from bathyx.core.strength.large import LARGE
 from bathyx.core.strength.loads import SERVICE, Service
-from bathyx.core.strength.panels import SERVICE_SHARE, TEST_SHARE, TEST_STRESS_SOURCE, Strength, strength
+from bathyx.core.strength.panels import SERVICE_SHARE, TEST_SHARE, TEST_STRESS_SOURCE, Metal, Strength, strength
 from bathyx.core.units import kpa, mm
 
 
@@ -27,9 +27,10 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
 
 def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...]) -> Strength:
     service = Service.of(job.brief, r.fluid, job.proving.tested_full)
-    return strength(
-        r.shell, baffles, sheet, r.strength.pressure_kpa, service, r.roles, job.inside.fittings, job.makeup.both_sides
-    )
+    # A heavier panel is outdone by a sheet that is heavier still.
+    own = tuple((face, max(t, sheet.thickness_mm) if sheet != r.sheet else t) for face, t in r.skins.own)
+    metal = Metal(sheet, own, job.makeup.both_sides)
+    return strength(r.shell, baffles, metal, r.strength.pressure_kpa, service, r.roles, job.inside.fittings)
 
 
 def _wanted_kpa(job: Job) -> float:

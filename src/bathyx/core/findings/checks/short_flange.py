@@ -13,12 +13,13 @@ from bathyx.core.units import mm
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Outside length of each bent face across its bends, against what the usual die takes."""
-    t = r.sheet.thickness_mm
-    limit = shortest_flange_mm(t)
+    yield from _flanges(r)
     for face in r.panelled.faces:
         bent = [role for role in r.roles if role.kind == "bend" and face.id in (role.edge.a, role.edge.b)]
         if not bent:
             continue
+        t = r.skins.of(face)
+        limit = shortest_flange_mm(t)
         flange = face.area_mm2 / bent[0].edge.length_mm + (t if not bent[0].edge.reflex else 0.0)
         if flange >= limit:
             continue
@@ -39,3 +40,23 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 (("makeup.edges", [*kept, *({"edge": role.edge.id, "role": "weld"} for role in bent)]),),
             ),
         )
+
+
+def _flanges(r: Results) -> Iterator[Finding]:
+    """The flanges of joints."""
+    for role in r.roles:
+        for name in (role.edge.a, role.edge.b):
+            flange = role.ends_of(name).flange
+            limit = shortest_flange_mm(r.skins.of(name))
+            if flange is not None and flange.length_mm < limit:
+                yield Finding(
+                    "sheet.flange",
+                    "stop",
+                    f"The flange of {name} at {role.edge.id} is {mm(flange.length_mm)}; the brake's die needs {mm(limit)}",
+                    SHORT_FLANGE.expression,
+                    SHORT_FLANGE.source,
+                    "cut",
+                    f"face:{name}",
+                    mm(flange.length_mm),
+                    mm(limit),
+                )

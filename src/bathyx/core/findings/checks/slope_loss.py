@@ -89,7 +89,7 @@ def _thought(job: Job, r: Results, fill: float, lost: float) -> Finding:
 @remembered(64)
 def _leaves(r: Results, fittings: tuple[Fitting, ...], brief: Brief) -> float:
     pickups = tuple(f for f in fittings if f.kind == "pickup")
-    return capacity(r.shell, r.roles, r.plates, pickups, r.sheet.thickness_mm, r.rule, brief).unusable_tilted_l
+    return capacity(r.shell, r.roles, r.plates, pickups, r.skins, r.rule, brief).unusable_tilted_l
 
 
 def _best(job: Job, r: Results, fitting: Fitting) -> tuple[tuple[float, float] | None, float]:
