@@ -256,10 +256,8 @@ def test_schools_and_single_edges_are_chosen_on_the_cut_card(window, qtbot):
     school = next(c for c in window.stage.card.findChildren(Choice) if c.path == "makeup.school")
     school.choose("plates")
     assert window.bench.job.makeup.school == "plates"
-    keys = [key for key, _ in window.stage.edge.options]
-    window.stage.edge.box.setCurrentIndex(keys.index("bottom/front"))
-    window.stage._edge_chosen("bottom/front")
-    window.stage.edge_role.choose("bend")
+    window.stage.edges.edge.choose("bottom/front")
+    window.stage.edges.role.choose("bend")
     assert window.bench.job.makeup.edges[0].edge == "bottom/front"
     assert any("bottom/front" in bend.edge for b in window.bench.evaluation.results.blanks for bend in b.bends)
 

@@ -33,7 +33,10 @@ def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture
         if np.linalg.norm(mark.end - mark.start) > 0.01:
             items.append(line(mark.start, mark.end, "mark", 0.8, dashed=True))
     for bend in blank.bends:
-        items.append(line(bend.start, bend.end, "bend up" if bend.up else "bend down", 1.6, dashed=not bend.up))
+        ink = "bend up" if bend.up else "bend down"
+        items.append(
+            line(bend.start, bend.end, ink, 1.6, dashed=not bend.up, tag="" if bend.flange else f"edge:{bend.edge}")
+        )
     for hole in blank.holes:
         if hole.border is not None:
             items.append(Poly(hole.border, "hole", "paper", 1.0))

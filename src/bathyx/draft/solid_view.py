@@ -49,7 +49,7 @@ class Eye:
 class Show:
     """What to draw: fluid level (mm, None for empty), state of seams by id, leaks as (seam, share along), what is lit; `moving`:
     triangles (k, 3, 3) mm in the space of the tank on its way in; `fold`: the
-    blanks instead, as far folded."""
+    blanks instead, as far folded; `bends`: bent edges, to be picked."""
 
     level_mm: float | None = None
     seams: Mapping[str, str] = field(default_factory=dict)
@@ -59,6 +59,7 @@ class Show:
     room: bool = False
     moving: Array | None = None
     fold: float | None = None
+    bends: bool = False
 
 
 def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
@@ -92,6 +93,8 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
     for fitting in e.job.inside.fittings:
         if _looks(e, fitting, into) <= 1e-9:
             items += _opening(e, fitting, flat, "select" if what.lit == f"fitting:{fitting.id}" else "hole")
+    if what.bends:
+        items += _bent_edges(e, flat, into, what.lit)
     items += _seams(e, flat, into, what)
     if what.moving is not None:
         items.append(_moving(e, flat, what.moving))
@@ -276,6 +279,21 @@ def _seams(e: Evaluation, flat: Flatten, into: Array, what: Show) -> list[Item]:
             reach = 0.012 * float(np.ptp(shell.vertices, axis=0).max())
             labels.append(Poly(spot + reach * _circle(), "seam leaks", "paper", 3.0))
     return items + labels
+
+
+def _bent_edges(e: Evaluation, flat: Flatten, into: Array, lit: str) -> list[Item]:
+    """Edges that are bent, dashed where they are behind the tank."""
+    shell, items = e.results.panelled, list[Item]()
+    for role in e.results.roles:
+        if role.kind == "bend":
+            sides = (shell.by_id[role.edge.a], shell.by_id[role.edge.b])
+            seen = min(float(side.normal @ into) for side in sides) <= 1e-9
+            tag = f"edge:{role.edge.id}"
+            wide = 5.0 if lit == tag else 2.6
+            items.append(
+                Poly(flat(role.edge.line), "bend up", None, wide if seen else wide * 0.6, False, not seen, tag)
+            )
+    return items
 
 
 def _rows(flags: list[bool]) -> list[tuple[bool, list[int]]]:

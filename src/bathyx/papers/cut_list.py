@@ -5,10 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import ALLOWANCE
 from bathyx.core.sheet.makeup import SCHOOLS
-from bathyx.core.sheet.nest import NestError, nest, pieces_of
-from bathyx.core.sheet.order import bend_orders, hole_tools, order_lines
+from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.sheet.order import bend_orders, cut_after, hole_tools, order_lines
 from bathyx.core.sheet.strips import SPRINGBACK
 from bathyx.core.units import Family, show
 from bathyx.draft.flat_views import blank_picture, nest_view
@@ -18,6 +19,8 @@ from bathyx.papers.sheet_of_paper import Paper
 def _order(paper: Paper, e: Evaluation, units: Family) -> None:
     """Pieces alike together in the order a shear cuts them, the brake's steps, and holes by tool."""
     r = e.results
+    after = cut_after(r.blanks, r.roles)
+    several = len({b.thickness_mm for b in r.blanks}) > 1
     rows = order_lines(r.blanks, r.sheet, bend_orders(r.panelled, r.roles, r.skins, r.rule, e.job.makeup.brake))
     paper.heading("What to ask the yard for, the largest first", 130)
 
@@ -32,12 +35,15 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
                 " × ".join(long(v, 1) for v in row.blank.size_mm),
                 str(row.notches) if row.notches else "none",
                 ", ".join(f"{s.bend.turn_deg:.0f}° {'up' if s.bend.up else 'down'}" for s in row.steps) or "flat",
-                ", ".join(row.names),
+                (f"{row.blank.thickness_mm:g} mm: " if several else "") + ", ".join(row.names),
             )
             for row in rows
         ],
         (0.5, 1.8, 1.1, 2.2, 2.6),
     )
+    if after:
+        said = "; ".join(f"{name} to {' and '.join(bent)}" for name, bent in after.items())
+        paper.words(f"Cut to the bent one, after it is bent and measured: {said}.", 8.5)
     bent = [row for row in rows if row.steps]
     if bent:
         paper.heading("On the brake, in this order", 130)
@@ -97,7 +103,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
                 f"{b.stock}, cut {show(h, 'length', units)}" if b.role == "bought" else flat,
                 str(len(b.bends)),
                 holes,
-                show(r.sheet.mass_kg(b.area_mm2), "mass", units),
+                show(Sheet(r.sheet.material, b.thickness_mm).mass_kg(b.area_mm2), "mass", units),
             )
         )
     paper.table(("", "blank", "flat size", "bends", "holes", "mass"), rows, (0.4, 2.2, 2, 0.7, 2.4, 1))
@@ -124,14 +130,17 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
         )
     _order(paper, e, units)
     paper.heading("Nest", 250)
-    try:
-        laid = nest(pieces_of(r.blanks), r.sheet.material.stock)
-        paper.words(
-            f"{laid.sheets} sheet(s) of {laid.stock[0]:g} × {laid.stock[1]:g} mm, {laid.used_share:.0%} used.", 9
-        )
-        paper.picture(nest_view(laid, r.blanks, units), min(560.0, 210.0 * laid.sheets + 40))
-    except NestError as error:
-        paper.words(str(error), 9, "stop", True)
+    for thick, mine in by_thickness(r.blanks).items():
+        try:
+            laid = nest(pieces_of(mine), r.sheet.material.stock)
+            paper.words(
+                f"{Sheet(r.sheet.material, thick).name}: {laid.sheets} sheet(s) of {laid.stock[0]:g} × {laid.stock[1]:g} mm, "
+                f"{laid.used_share:.0%} used.",
+                9,
+            )
+            paper.picture(nest_view(laid, mine, units), min(560.0, 210.0 * laid.sheets + 40))
+        except NestError as error:
+            paper.words(str(error), 9, "stop", True)
     paper.heading("Blanks", 320 if any(b.bends for b in r.blanks) else 190)
     plain = [b for b in r.blanks if not b.bends]
     for b in r.blanks:

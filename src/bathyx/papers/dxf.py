@@ -35,7 +35,8 @@ def write_dxf(blank: Blank, path: Path) -> Path:
         if hole.border is not None:
             space.add_lwpolyline(hole.border.tolist(), close=True, dxfattribs={"layer": "CUT"})
             continue
-        space.add_circle(tuple(map(float, hole.centre)), hole.diameter_mm / 2, dxfattribs={"layer": "CUT"})
+        layer = "MARK" if hole.waits else "CUT"  # what is cut after bending is marked, so that no beam cuts it flat
+        space.add_circle(tuple(map(float, hole.centre)), hole.diameter_mm / 2, dxfattribs={"layer": layer})
     for bend in blank.bends:
         layer = "BEND_UP" if bend.up else "BEND_DOWN"
         space.add_line(tuple(map(float, bend.start)), tuple(map(float, bend.end)), dxfattribs={"layer": layer})

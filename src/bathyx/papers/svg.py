@@ -33,7 +33,7 @@ def write_svg(blank: Blank, path: Path) -> Path:
             parts["CUT"].append(f'<path d="M {" L ".join(at(p) for p in hole.border)} Z"/>')
         else:
             x, y = at(hole.centre).split()
-            parts["CUT"].append(f'<circle cx="{x}" cy="{y}" r="{hole.diameter_mm / 2:.6f}"/>')
+            parts["MARK" if hole.waits else "CUT"].append(f'<circle cx="{x}" cy="{y}" r="{hole.diameter_mm / 2:.6f}"/>')
     for bend in blank.bends:
         parts["BEND_UP" if bend.up else "BEND_DOWN"].append(f'<path d="M {at(bend.start)} L {at(bend.end)}"/>')
     for mark in blank.marks:

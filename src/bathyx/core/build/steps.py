@@ -14,9 +14,11 @@ from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.job import Job, way_in_of
 from bathyx.core.material import Sheet
 from bathyx.core.proving.plan import CAUTIONS, METHODS
+from bathyx.core.results import Results
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness
+from bathyx.core.sheet.order import cut_after
 from bathyx.core.units import Said, kilos, litres, mm
 
 
@@ -100,7 +102,11 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
     ]
     if bent:
         found.append(
-            Step("trim", "Measure and trim", "bent parts come out long or short: measure, then cut the mating parts")
+            Step(
+                "trim",
+                "Measure and trim",
+                f"bent parts come out long or short: measure, then cut the mating parts{_mates(r)}",
+            )
         )
     found += _formed(evaluation, shell_blanks)
     if fittings:
@@ -190,6 +196,12 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step("learn", "What would be quicker next time?", "write it down while it is fresh"),
     ]
     return tuple(found)
+
+
+def _mates(r: Results) -> str:
+    """Which part is cut to which bent one."""
+    after = cut_after(r.blanks, r.roles)
+    return "".join(f"; {name} to {' and '.join(bent)}" for name, bent in after.items())
 
 
 def _formed(evaluation: Evaluation, blanks: list[Blank]) -> list[Step]:

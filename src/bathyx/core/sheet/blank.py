@@ -16,12 +16,14 @@ SUMP = "sump"
 
 @dataclass(frozen=True, eq=False)
 class Hole:
-    """A hole, mm in the blank. `border` (n, 2) where it is not round in the flat: one in a wall that is rolled after."""
+    """A hole, mm in the blank. `border` (n, 2) where it is not round in the flat: one in a wall that is rolled after. `waits`: it
+    lies so near a bend that it is cut after bending."""
 
     centre: Array
     diameter_mm: float
     label: str
     border: Array | None = None
+    waits: bool = False
 
     @property
     def area_mm2(self) -> float:
@@ -32,7 +34,7 @@ class Hole:
     def size(self) -> str:
         """How large it is, for a list: its diameter, that of the tool for one that is bored round when rolled, or both sides."""
         if self.border is None:
-            return f"ø{self.diameter_mm:g}"
+            return f"ø{self.diameter_mm:g}" + (" after bending" if self.waits else "")
         if self.label == SUMP:
             w, h = np.ptp(self.border, axis=0)
             return f"{w:.0f} × {h:.0f}"
@@ -41,7 +43,7 @@ class Hole:
     def moved(self, shift: Array) -> Hole:
         """The hole shifted by (2,)."""
         border = None if self.border is None else self.border + shift
-        return Hole(self.centre + shift, self.diameter_mm, self.label, border)
+        return Hole(self.centre + shift, self.diameter_mm, self.label, border, self.waits)
 
 
 @dataclass(frozen=True, eq=False)

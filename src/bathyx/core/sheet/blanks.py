@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -34,6 +34,7 @@ class Named:
 
 
 NAMED = Named()
+PULLS_T = 2.5
 BEVELS = (0.05, 0.2, 0.35, 0.65, 0.8, 0.95)
 
 
@@ -95,6 +96,7 @@ def shell_blanks(
             if not piece.rolled:
                 middle = lay.point(face.centroid)
                 marks.append(Mark(middle, middle, face_id))
+        holes = [_waiting(hole, piece) for hole in holes]
         outline, lap = piece.outline, max((mm for face, mm in names.laps if face in piece.lays), default=0.0)
         if lap > 0:
             edge = outline.faceted
@@ -138,6 +140,19 @@ def baffle_blanks(plates: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank
         )
         for plate in plates
     )
+
+
+def _waiting(hole: Hole, piece: FlatPiece) -> Hole:
+    """A round hole, told to wait where its rim lies within 2.5 t of a bend's tangent: it would pull oval."""
+    if hole.border is not None:
+        return hole
+    for bend in piece.bends:
+        along = bend.end - bend.start
+        share = min(max(float((hole.centre - bend.start) @ along) / float(along @ along), 0.0), 1.0)
+        off = math.dist(hole.centre, bend.start + share * along)
+        if off - bend.allowance_mm / 2 - hole.diameter_mm / 2 < PULLS_T * piece.thickness_mm:
+            return replace(hole, waits=True)
+    return hole
 
 
 def _lapped(edge: Array, lap_mm: float) -> Outline:

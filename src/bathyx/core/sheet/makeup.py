@@ -166,7 +166,7 @@ def bend_rule(makeup: MakeUp, sheet: Sheet) -> BendRule:
         r = sheet.bend_radius_mm if radius is None else radius
         k, published = measured_k(makeup.strips, r, sheet.thickness_mm).k, "sheet"
     rule = rule_of(sheet, radius, sheet.material.k_factor if k is None else k, own, table, published)
-    return replace(rule, relief_mm=makeup.relief_mm)
+    return replace(rule, relief_mm=makeup.relief_mm, trim_mm=makeup.trim_mm)
 
 
 def plan_of(makeup: MakeUp, tank: TankFamily) -> MakeUpPlan:

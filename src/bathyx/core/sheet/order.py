@@ -97,6 +97,29 @@ def hole_tools(blanks: Sequence[Blank]) -> tuple[Tool, ...]:
     return tuple(Tool(size, tuple(places)) for (_, size), places in sorted(found.items()))
 
 
+def cut_after(blanks: Sequence[Blank], roles: Sequence[EdgeRole]) -> dict[str, tuple[str, ...]]:
+    """By the name of a flat blank the bent or rolled ones that it meets: it is cut to them, after they have their shape.
+
+    Bent parts come out a little long or short; parts that must match one are cut after it: common practice.
+    """
+    of = {face: blank for blank in blanks for face in blank.faces}
+    found: dict[str, list[str]] = defaultdict(list)
+    for role in roles:
+        if role.kind != "weld":
+            continue
+        pair = (of.get(role.edge.a), of.get(role.edge.b))
+        for own, other in (pair, pair[::-1]):
+            if (
+                own is not None
+                and other is not None
+                and not own.bends
+                and other.bends
+                and other.name not in found[own.name]
+            ):
+                found[own.name].append(other.name)
+    return {name: tuple(bent) for name, bent in found.items() if bent}
+
+
 def notches(blank: Blank) -> int:
     """Corners of the outline that turn inward, between straight sides."""
     ring, straight = blank.outline.points, np.abs(blank.outline.bulges) < 1e-9

@@ -26,7 +26,7 @@ from bathyx.core.sheet.makeup import APART, EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
 
-BESIDE_MM, COVERED_MM2 = 0.01, 0.5
+BESIDE_MM, COVERED_MM2, ALONG = 0.01, 0.5, 0.9998
 
 
 @dataclass(frozen=True, eq=False)
@@ -181,6 +181,9 @@ def _unfold_from(
     laid = laid_out(root, shell, by_face, t, rule)
     lays, cores, strips, bends = laid.lays, laid.cores, laid.strips, laid.bends
     rims, slots, marks = _at_joints(laid, by_face, rule)
+    if rule.trim_mm > 0:
+        left, lines = _left_on(laid, by_face, rims, rule.trim_mm)
+        rims, marks = [*rims, *left], [*marks, *lines]
     alone = len(lays) == 1 and root.kind == "plane"
     if alone and any(role.edge.arc for role in by_face[root.id]):
         outline = _arced(root, lays[root.id], by_face[root.id])
@@ -252,6 +255,33 @@ def _at_joints(
                     Mark(middle, middle, f"bevel {abs(bevel):.0f}° {'outside' if bevel > 0 else 'inside'} shorter")
                 )
     return rims, slots, marks
+
+
+def _left_on(
+    laid: Laid, by_face: dict[str, list[EdgeRole]], rims: list[Rim], trim_mm: float
+) -> tuple[list[Rim], list[Mark]]:
+    """Metal left on a bent part's welded edges along its bends, where those come out long or short, and the line to trim to."""
+    ways = [(bend.end - bend.start) / math.dist(bend.end, bend.start) for bend in laid.bends]
+    there = union_all(
+        [Polygon(part) for part in [*laid.cores.values(), *laid.strips, *(p for r in rims for p in r.parts)]]
+    )
+    found: list[Rim] = []
+    marks: list[Mark] = []
+    for name, core in laid.cores.items():
+        for role in by_face[name]:
+            if role.kind != "weld" or len(role.edge.line) > 2 or role.ends_of(name).flange is not None:
+                continue
+            near, far = _side(core, by_face[name], role)
+            side = (far - near) / math.dist(far, near)
+            if not any(abs(float(side @ way)) > ALONG for way in ways):
+                continue
+            out = np.array([side[1], -side[0]])
+            strip = np.array([near, near + out * trim_mm, far + out * trim_mm, far])
+            if there.intersection(Polygon(strip)).area < COVERED_MM2:
+                found.append(Rim([strip]))
+                there = there.union(Polygon(strip))
+                marks.append(Mark(near, far, "trim to here after bending"))
+    return found, marks
 
 
 def _rim(flange: Flange, near: Array, far: Array, out: Array, edge: str, t: float, rule: BendRule) -> Rim:

@@ -2,26 +2,26 @@
 
 from __future__ import annotations
 
-import math
 import re
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider
 
+from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.cut_plan import Cutting, offcut_of, parts_of
-from bathyx.core.sheet.makeup import SCHOOLS, may_bend
-from bathyx.core.sheet.nest import pieces_of
-from bathyx.core.sheet.strips import measured_k, strips_of, text_of
+from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.sheet.nest import by_thickness, pieces_of
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.cut_bends import BendCard, PanelSheets
+from bathyx.desk.stages.cut_edges import EdgeCard
 from bathyx.desk.stages.cut_make_ups import MakeUps
-from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, button, words
+from bathyx.desk.views.fields import Card, Choice, FigureLine, Tick, button, words
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
@@ -46,6 +46,7 @@ class CutStage(Stage):
         self.chosen = ""
         self.fold: float | None = None
         self.rack_wrong = ""
+        self.thick = 0.0
         self.study = KeptStudy("nest", bench.home)
         self.study.done.connect(bench.lit_changed.emit)
         self.cutting = KeptStudy("cut_plan", bench.home)
@@ -88,15 +89,15 @@ class CutStage(Stage):
         if self.fold is not None:
             return Show(fold=self.fold)
         r = self.bench.evaluation.results
-        return Show(None, {s.id: "open" for s in r.seams}, lit=self.bench.lit)
+        return Show(None, {s.id: "open" for s in r.seams}, lit=self.bench.lit, bends=True)
 
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A blank picked is shown large; picked again, all."""
         if tag.startswith("makeup:") and self.make_ups is not None:
             self.make_ups.take(int(tag.split(":")[1]))
             return
-        if tag.startswith("seam:"):
-            self._pick_edge(tag.removeprefix("seam:"))
+        if tag.startswith(("seam:", "edge:")):
+            self._pick_edge(tag)
         name = tag.removeprefix("blank:") if tag.startswith("blank:") else ""
         if not self.nested:
             self.chosen = "" if name == self.chosen else name
@@ -104,8 +105,16 @@ class CutStage(Stage):
         self.bench.lit_changed.emit()
 
     def _inputs(self) -> NestInputs:
-        r = self.bench.evaluation.results
-        return NestInputs(pieces_of(r.blanks), r.sheet.material.stock)
+        return NestInputs(pieces_of(self._mine()), self.bench.evaluation.results.sheet.material.stock)
+
+    def _mine(self) -> tuple[Blank, ...]:
+        """The blanks of the thickness that is nested: one sheet has one."""
+        groups = by_thickness(self.bench.evaluation.results.blanks)
+        return groups.get(self.thick) or next(iter(groups.values()), ())
+
+    def _take_thick(self, thick: float) -> None:
+        self.thick = thick
+        self.bench.lit_changed.emit()
 
     @property
     def way(self) -> str:
@@ -130,7 +139,7 @@ class CutStage(Stage):
 
     def _cut_inputs(self) -> CutInputs:
         r = self.bench.evaluation.results
-        parts = tuple((p.name, tuple((float(x), float(y)) for x, y in p.outline)) for p in parts_of(r.blanks))
+        parts = tuple((p.name, tuple((float(x), float(y)) for x, y in p.outline)) for p in parts_of(self._mine()))
         shear = self.way == "shear"
         how = Cutting(shear, 0.0 if shear else 3.0)
         return CutInputs(parts, r.sheet.material.stock, self._offcuts(), how)
@@ -155,30 +164,19 @@ class CutStage(Stage):
         self.school = card.add(Choice(b, "School", "makeup.school", []))
         card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
-        card.add(Field(b, "Inside bend radius", "makeup.bend_radius_mm", "length", "the sheet's own"))
-        card.add(Field(b, "K-factor", "makeup.k_factor", "number", "the sheet's own"))
-        card.add(words("Test strips, one a line: length before, both flanges after over the outside, mm", "quiet"))
-        card.add(Lines(b, "strips", "100, 52, 52.4", self._strips, self._take_strips, 62))
-        self.rule = card.add(words("", "quiet"))
-        self.edge = Choice(b, "Edge", "edge", [], take=lambda v: self._edge_chosen(v))
-        card.add(self.edge)
-        self.edge_role = Choice(
-            b,
-            "is",
-            "edge role",
-            [(None, "as the school has it"), ("bend", "bent"), ("weld", "welded")],
-            take=self._take_role,
-            read=self._read_role,
-        )
-        card.add(self.edge_role)
-        card.add(Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"))
-        card.add(Field(b, "Its fingers bend boxes deep", "makeup.brake.pan_mm", "length"))
-        card.add(Field(b, "Its beam is deep, 0: not looked at", "makeup.brake.beam_mm", "length"))
-        card.add(Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"))
+        card.add(words("Click an edge in a view, or choose it here:", "quiet"))
+        self.edges = card.add(EdgeCard(b, self.theme))
+        card.head("Thickness by panel")
+        card.add(PanelSheets(b))
+        card.head("Bends and brake")
+        card.add(BendCard(b))
         card.head("Metal")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
         card.add(FigureLine(b, lambda: b.evaluation.results.weld))
         card.add(Choice(b, "Nest", "nest way", WAYS, take=self._take_way, read=lambda: self.way))
+        self.sheets = card.add(
+            Choice(b, "Sheet of", "nest sheet", [], take=self._take_thick, read=lambda: self._mine()[0].thickness_mm)
+        )
         self.rack = QLineEdit(str(b.settings["offcuts"]))
         self.rack.setObjectName("offcuts")
         self.rack.setPlaceholderText("off-cuts on the rack: 600x400; 900x300")
@@ -206,12 +204,10 @@ class CutStage(Stage):
 
         def also() -> None:
             r = b.evaluation.results
-            self.rule.setText(
-                f"In force: radius {r.rule.radius_mm:g} mm, K {self._k_words()}. "
-                f"{sum(len(x.bends) for x in r.blanks)} bends, {len(r.seams)} seams. Pick a blank to see it large."
-            )
             self.school.offer([(key, SCHOOLS[key]) for key in b.job.tank.schools()])
-            self._refresh_edges()
+            groups = by_thickness(r.blanks)
+            self.sheets.setVisible(len(groups) > 1)
+            self.sheets.offer([(t, f"{t:g} mm: {len(mine)} blanks") for t, mine in groups.items()])
             self._refresh_nest()
 
         card.on_refresh(also, first=True)
@@ -221,73 +217,22 @@ class CutStage(Stage):
         self.fold = None if value == FOLDS else value / FOLDS
         self.bench.lit_changed.emit()
 
-    def _strips(self) -> str:
-        return text_of(self.bench.job.makeup.strips)
-
-    def _take_strips(self, text: str) -> str:
-        return self.bench.try_edit({"makeup.strips": strips_of(text)}, "test strips")
-
-    def _k_words(self) -> str:
-        """K in force, and how sure it is where the shop measured it."""
-        makeup, r = self.bench.job.makeup, self.bench.evaluation.results
-        if makeup.k_factor is not None or not makeup.strips:
-            return f"{r.rule.k_factor:g}"
-        found = measured_k(makeup.strips, r.rule.radius_mm, r.sheet.thickness_mm)
-        off = found.spread * r.sheet.thickness_mm * math.pi / 2
-        return (
-            f"{found.k:.3f} ± {found.spread:.3f} from {found.count} strip{'s' if found.count != 1 else ''}, "
-            f"± {show(off, 'length', self.bench.units, places=2)} a right-angled bend"
-        )
-
-    def _refresh_edges(self) -> None:
-        shell = self.bench.evaluation.results.panelled
-        roles = [role for role in self.bench.evaluation.results.roles if may_bend(role.edge, shell)]
-        keep = self.edge.options[self.edge.box.currentIndex()][0] if self.edge.box.currentIndex() >= 0 else None
-        self.edge.offer([(role.edge.id, f"{role.edge.a} to {role.edge.b}: {role.kind}") for role in roles])
-        keys = [key for key, _ in self.edge.options]
-        self.edge.setVisible(bool(keys))
-        self.edge_role.setVisible(bool(keys))
-        value = keep if keep in keys else keys[0] if keys else None
-        self.edge.read = lambda: value
-
-    def _edge_chosen(self, edge: str) -> None:
-        role = next(r for r in self.bench.evaluation.results.roles if r.edge.id == edge)
-        seams = self.bench.evaluation.results.seams
-        seam = next((s.id for s in seams if edge in {part.id for part in s.edges}), "")
-        self.edge.read = lambda: edge
-        self.edge_role.refresh()
-        self.bench.light(f"seam:{seam}" if seam else f"face:{role.edge.a}")
-
-    def _pick_edge(self, seam_id: str) -> None:
-        """A seam picked in a view is the edge to choose for."""
-        seam = next((s for s in self.bench.evaluation.results.seams if s.id == seam_id), None)
-        keys = {key for key, _ in self.edge.options} if self.card is not None else set()
-        edge = next((part.id for part in seam.edges if part.id in keys), None) if seam is not None else None
-        if edge is not None:
-            self.edge.read = lambda: edge
-            self.edge.refresh()
-            self.edge_role.refresh()
+    def _pick_edge(self, tag: str) -> None:
+        """An edge picked in a view is the edge to choose for: a bend, or the straight part of a seam."""
+        kind, _, name = tag.partition(":")
+        if self.card is None or not hasattr(self, "edges"):
+            return
+        if kind == "edge":
+            self.edges.pick(name)
+            return
+        seam = next((s for s in self.bench.evaluation.results.seams if s.id == name), None)
+        for part in seam.edges if seam is not None else ():
+            if self.edges.pick(part.id):
+                return
 
     def _without_candidates(self) -> None:
         if self.make_ups is not None:
             self.make_ups.drawn = False
-
-    def _current_edge(self) -> str:
-        return self.edge.options[max(0, self.edge.box.currentIndex())][0] if self.edge.options else ""
-
-    def _read_role(self) -> str | None:
-        edge = self._current_edge()
-        return next((c.role for c in self.bench.job.makeup.edges if c.edge == edge), None)
-
-    def _take_role(self, role: str | None) -> None:
-        edge = self._current_edge()
-        if not edge:
-            return
-        kept = [c.model_dump() for c in self.bench.job.makeup.edges if c.edge != edge]
-        if role is not None:
-            kept.append({"edge": edge, "role": role})
-        if not self.bench.edit({"makeup.edges": kept}, "an edge's make-up"):
-            self.edge_role.refresh()
 
     def _show_blanks(self) -> None:
         self.nested, self.chosen = False, ""

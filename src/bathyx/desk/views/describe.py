@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.material import Sheet
 from bathyx.core.strength.panels import PanelLoad
 from bathyx.core.units import Family, show
 from bathyx.register import JobRecord
@@ -63,11 +64,20 @@ def _blank(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
     w, h = blank.size_mm
     return (
         f"{name}: {show(w, 'length', units)} × {show(h, 'length', units)}, {len(blank.bends)} bends, "
-        f"{show(e.results.sheet.mass_kg(blank.area_mm2), 'mass', units)}"
+        f"{show(Sheet(e.results.sheet.material, blank.thickness_mm).mass_kg(blank.area_mm2), 'mass', units)}"
     )
 
 
-_SAY = {"seam": _seam, "face": _face, "baffle": _baffle, "fitting": _fitting, "blank": _blank}
+def _edge(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
+    role = next((x for x in e.results.roles if x.edge.id == name), None)
+    if role is None:
+        return ""
+    length = show(role.edge.length_mm, "length", units)
+    what = f"bent by {role.edge.turn_deg:.0f}°" if role.kind == "bend" else f"welded, {role.joint}"
+    return f"{role.edge.a} to {role.edge.b}: {what}, {length}. Click to choose what becomes of it"
+
+
+_SAY = {"edge": _edge, "seam": _seam, "face": _face, "baffle": _baffle, "fitting": _fitting, "blank": _blank}
 
 
 def _size(load: PanelLoad, units: Family) -> str:
