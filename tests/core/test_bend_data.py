@@ -23,6 +23,7 @@ from bathyx.core.sheet.order import hole_tools, notches, order_lines
 from bathyx.core.sheet.strips import Strip, bent_to, k_of, measured_k, strips_of, text_of
 from bathyx.core.units import Family
 from bathyx.demo import jobs
+from bathyx.desk.stages.cut_bends import BendCard
 from bathyx.errors import Refusal
 from bathyx.papers.cut_list import write_cut_list
 from bathyx.papers.dxf import write_dxf
@@ -179,7 +180,8 @@ def test_strips_are_typed_on_the_card(window):
     find(window, QPlainTextEdit, "strips").setPlainText(text_of(made))
     find(window, QPushButton, "take strips").click()
     assert window.bench.evaluation.results.rule.k_factor == pytest.approx(0.37, abs=0.01)
-    assert "from 3 strips" in window.stage.rule.text()
+    card = window.stage.card.findChild(BendCard)
+    assert "from 3 strips" in card.rule.text()
     find(window, QPlainTextEdit, "strips").setPlainText("100, 40, 40")
     find(window, QPushButton, "take strips").click()
     assert window.bench.job.makeup.strips == MakeUp.model_validate({"strips": strips_of(text_of(made))}).strips

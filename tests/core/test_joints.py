@@ -270,3 +270,22 @@ def test_a_seam_moved_off_its_corner_is_a_butt_on_the_flat_and_the_corner_is_ben
     for by in (0.4, 299.5, 400.0):
         with pytest.raises(Refusal, match="does not part top in two"):
             evaluate(plain.job.edited("makeup.moved", [{"edge": seam.edge, "onto": "top", "by_mm": by}]))
+
+
+@pytest.mark.parametrize(
+    ("edge", "onto"), [("front/top", "top"), ("left end/top", "top"), ("bottom/left end", "left end")]
+)
+@pytest.mark.parametrize("school", ["plates", "two_l", "wrap"])
+def test_a_moved_seam_leaves_every_other_edge_as_the_school_has_it(edge, onto, school):
+    plain = evaluate(job_with(makeup__school=school, inside__baffles__by_rule=False))
+    was = {role.edge.id: role.kind for role in plain.results.roles}
+    r = evaluate(plain.job.edited("makeup.moved", [{"edge": edge, "onto": onto, "by_mm": 60.0}])).results
+    for role in r.roles:
+        faces = sorted(name.split(":")[0] for name in (role.edge.a, role.edge.b))
+        if faces[0] == faces[1]:
+            assert role.joint == "butt"
+        elif f"{onto}:1" in (role.edge.a, role.edge.b) and "/".join(faces) == edge:
+            assert role.kind == "bend"
+        else:
+            assert role.kind == was["/".join(faces)], role.edge.id
+    assert r.capacity.gross.value == pytest.approx(plain.results.capacity.gross.value, abs=1e-9)

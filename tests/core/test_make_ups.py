@@ -287,4 +287,4 @@ def test_the_desk_plans_draws_takes_and_folds(window, qtbot):
     seam = next(s for s in window.bench.evaluation.results.seams if "end" not in s.title)
     window.stage.picked(f"seam:{seam.id}")
     box_ = find(window, QComboBox, "edge")
-    assert window.stage.edge.options[box_.currentIndex()][0] == seam.edge
+    assert window.stage.edges.edge.options[box_.currentIndex()][0] == seam.edge

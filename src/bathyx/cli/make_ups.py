@@ -43,6 +43,8 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
         "order", _order, "print as JSON what to ask the steel yard for, the brake's steps, and holes by tool"
     )
     order.add_argument("job", type=Path, metavar="JOB.json")
+    order.add_argument("--bar", type=float, default=6000.0, metavar="MM", help="length that the yard sells bars in")
+    order.add_argument("--saw", type=float, default=2.5, metavar="MM", help="kerf of the saw")
     sheets = command("templates", _templates, "write paper templates of the blanks at full size")
     sheets.add_argument("job", type=Path, metavar="JOB.json")
     sheets.add_argument("folder", type=Path, metavar="DIR")
@@ -85,6 +87,7 @@ def _needs(options: argparse.Namespace) -> None:
 def _order(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
     from bathyx.core.sheet.order import bend_orders, hole_tools, order_lines
+    from bathyx.core.sheet.own_parts import backing_strips, bar_plans
 
     e = evaluated(options.job)
     r = e.results
@@ -95,6 +98,7 @@ def _order(options: argparse.Namespace) -> None:
             {
                 "count": row.count,
                 "for": list(row.names),
+                "thickness_mm": row.blank.thickness_mm,
                 "size_mm": list(row.blank.size_mm),
                 "notched_corners": row.notches,
                 "bends": [
@@ -114,6 +118,14 @@ def _order(options: argparse.Namespace) -> None:
             )
         ],
         "bars": [{"stock": b.stock, "length_mm": b.size_mm[1]} for b in r.blanks if b.role == "bought"],
+        "own_parts": [
+            {"count": p.count, "kind": p.kind, "size": p.size, "place": p.place}
+            for p in (*e.job.own_parts, *backing_strips(r.seams, r.skins))
+        ],
+        "bars_from_stock": [
+            {"section": plan.section, "stock_mm": plan.stock_mm, "bars": plan.bars, "proven": plan.proven}
+            for plan in bar_plans(e.job.own_parts, options.bar, options.saw)
+        ],
         "holes": [
             {"tool": tool.size, "holes": [{"blank": a, "for": b} for a, b in tool.holes]}
             for tool in hole_tools(r.blanks)

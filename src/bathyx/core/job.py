@@ -21,6 +21,7 @@ from bathyx.core.material import sheet
 from bathyx.core.memory import digest
 from bathyx.core.proving.plan import ProvingPlan
 from bathyx.core.sheet.makeup import MakeUp
+from bathyx.core.sheet.own_parts import OwnPart
 from bathyx.core.space.box import MeasuredBox
 from bathyx.core.space.obstacles import MOST_CORNERS, SolidObstacle
 from bathyx.core.space.spaces import Space
@@ -57,6 +58,7 @@ class Job(Frozen):
     inside: Inside = Inside()
     proving: ProvingPlan = ProvingPlan()
     second: SecondTank | None = None
+    own_parts: tuple[OwnPart, ...] = Field((), max_length=200)
 
     def edited(self, path: str, value: Any) -> Job:
         """A Job with the value at dotted `path` replaced (list items by index). JobError says what would be right."""
@@ -97,6 +99,8 @@ class Job(Frozen):
         document["tank"] = self.tank.written(document["tank"])
         document["makeup"] = self.makeup.written(document["makeup"])
         document["space"] = self.space.written(document["space"])
+        if not self.own_parts:
+            del document["own_parts"]
         if self.second is None:
             del document["second"]
         else:

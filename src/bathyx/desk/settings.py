@@ -17,6 +17,8 @@ USUAL: dict[str, Any] = {
     "nest_way": "quick",
     "offcuts": "",
     "at_hand": "",
+    "rates": "",
+    "currency": "",
 }
 
 

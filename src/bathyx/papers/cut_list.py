@@ -10,10 +10,14 @@ from bathyx.core.sheet.bend import ALLOWANCE
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
 from bathyx.core.sheet.order import bend_orders, cut_after, hole_tools, order_lines
+from bathyx.core.sheet.own_parts import backing_strips, bar_plans
 from bathyx.core.sheet.strips import SPRINGBACK
-from bathyx.core.units import Family, show
+from bathyx.core.units import Family, show, worded
 from bathyx.draft.flat_views import blank_picture, nest_view
+from bathyx.errors import Refusal
 from bathyx.papers.sheet_of_paper import Paper
+
+STOCK_BAR_MM, SAW_MM = 6000.0, 2.5
 
 
 def _order(paper: Paper, e: Evaluation, units: Family) -> None:
@@ -80,6 +84,23 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
         )
 
 
+def _own_parts(paper: Paper, e: Evaluation, units: Family) -> None:
+    """Closing plates, tabs, strips, bars and angles by size and place, a box to tick for each, and the bars to buy."""
+    parts = (*e.job.own_parts, *backing_strips(e.results.seams, e.results.skins))
+    if not parts:
+        return
+    paper.heading("Plates, tabs and bars, ticked as they are cut", 90)
+    for part in parts:
+        paper.tick_box(worded(f"{part.count} × {part.kind} {part.size}: {part.place}", units))
+    try:
+        for plan in bar_plans(parts, STOCK_BAR_MM, SAW_MM):
+            cuts = "; ".join(" + ".join(f"{v:g}" for v in bar) for bar in plan.bars)
+            sure = "" if plan.proven else ", perhaps fewer"
+            paper.words(f"{plan.section}: {len(plan.bars)} of {STOCK_BAR_MM / 1000:g} m{sure}: {cuts}.", 8.5)
+    except Refusal as error:
+        paper.words(str(error), 9, "stop", True)
+
+
 def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
     """A4, one row per blank, then one drawing per blank, then the nest.
 
@@ -129,6 +150,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
             (2, 1, 1, 1),
         )
     _order(paper, e, units)
+    _own_parts(paper, e, units)
     paper.heading("Nest", 250)
     for thick, mine in by_thickness(r.blanks).items():
         try:

@@ -62,6 +62,9 @@ class Book(Protocol):
     def entries(self, uid: str) -> tuple[Entry, ...]:
         """Every entry of a job, oldest first."""
 
+    def booked(self) -> tuple[dict[str, Any], ...]:
+        """What standing ticks of any job say where minutes were booked with them."""
+
     def last_id(self, uid: str) -> int:
         """Id of its last entry; 0 without one."""
 

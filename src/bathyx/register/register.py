@@ -174,6 +174,17 @@ class Register:
             )
             return tuple(entry_of(row) for row in rows)
 
+    def booked(self) -> tuple[dict[str, Any], ...]:
+        """What standing ticks of any job say where minutes were booked with them, oldest first."""
+        with self.place.reading() as connection:
+            rows = connection.execute(
+                text(
+                    "SELECT payload FROM entry WHERE kind = 'tick' AND payload LIKE '%\"minutes\"%' AND id NOT IN "
+                    "(SELECT corrects FROM entry WHERE corrects IS NOT NULL) ORDER BY id"
+                )
+            )
+            return tuple(json.loads(said) for (said,) in rows)
+
     def last_id(self, uid: str) -> int:
         """The newest record of a job but readings; 0 when there is none."""
         with self.place.reading() as connection:

@@ -70,6 +70,7 @@ class ServedRegister:
         self._hands: threading.Thread | None = None
         self._head = Head(0, FIRST_HASH)
         self._entries: dict[str, tuple[Entry, ...]] = {}
+        self._booked: tuple[dict[str, Any], ...] = ()
         self._serials: dict[str, str | None] = {}
         self._documents: dict[str, tuple[tuple[int, str], ...]] = {}
         self._readings: dict[int, tuple[Sample, ...]] = {}
@@ -258,6 +259,12 @@ class ServedRegister:
             if uid not in self._entries and self._serials.get(uid) is None and not self._of(uid):
                 return ()
         return self._entries.get(uid, ()) + self._of(uid)
+
+    def booked(self) -> tuple[dict[str, Any], ...]:
+        """As Register.booked; as last read while the server is away."""
+        with contextlib.suppress(RegisterAway):
+            self._booked = self._ask(lambda register: register.booked())
+        return self._booked
 
     def _of(self, uid: str) -> tuple[Entry, ...]:
         found = []

@@ -29,7 +29,7 @@ class ShutRegister:
     def _none(self, *_: Any, **__: Any) -> Any:
         return ()
 
-    entries = documents = readings = samples_of = _none
+    entries = documents = readings = samples_of = booked = _none
 
     def last_id(self, uid: str) -> int:
         """None."""

@@ -19,6 +19,7 @@ from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness
 from bathyx.core.sheet.order import cut_after
+from bathyx.core.sheet.own_parts import backing_strips
 from bathyx.core.units import Said, kilos, litres, mm
 
 
@@ -79,6 +80,10 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             "Cut blanks",
             ", ".join(f"{b.name} {b.said_size}" for b in r.blanks if b.role != "bought"),
             "Gloves and glasses; sheared edges cut.",
+        ),
+        *(
+            Step(part.id, f"Cut {part.count} × {part.kind}", f"{part.size}, {part.place}")
+            for part in (*job.own_parts, *backing_strips(r.seams, r.skins))
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
     ]

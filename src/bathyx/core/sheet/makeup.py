@@ -9,6 +9,7 @@ may be chosen otherwise, those of ends too; schools weld ends.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
@@ -34,7 +35,7 @@ SCHOOLS: dict[str, str] = {
     "rolled": "Rolled or bought body",
     "pressed": "Pressed halves",
 }
-MOST_TURN_DEG = 175.0
+MOST_TURN_DEG, TOUCH_MM = 175.0, 1e-6
 APART = ("weld", "whole")
 FIRST_FIELDS = ("school", "joint", "bend_radius_mm", "k_factor", "edges", "both_sides", "brake")
 NO_SKIN, NO_BEND = Skins(0.0), BendRule(0.0, 0.4)
@@ -287,18 +288,35 @@ def may_bend(edge: Edge, shell: Shell, *, bought: bool = False) -> bool:
 
 
 def _seams(shell: Shell, plan: MakeUpPlan) -> set[str]:
-    """Edges between ring faces that the school welds. Ring faces stand in the shell in order round the tank."""
-    ring = [face.id for face in shell.faces if face.role not in ("end", "sump")]
-    between: dict[frozenset[str], list[str]] = {}
+    """Edges between ring faces that the school welds. Ring faces stand in the shell in order round the tank; one that was parted
+    counts as a whole, and so do the parts of its edges."""
+    ring = list(dict.fromkeys(face.parent for face in shell.faces if face.role not in ("end", "sump")))
+    between: dict[frozenset[str], list[list[Edge]]] = {}
     for edge in shell.edges:
-        between.setdefault(frozenset((edge.a, edge.b)), []).append(edge.id)
-    found = {edge for pair in plan.welded for edge in between.get(frozenset(pair), ())}
+        pair = frozenset((shell.by_id[edge.a].parent, shell.by_id[edge.b].parent))
+        if len(pair) == 2:
+            lines = between.setdefault(pair, [])
+            mine = next((line for line in lines if _in_line(line[0], edge)), None)
+            if mine is None:
+                lines.append([edge])
+            else:
+                mine.append(edge)
+    found = {edge.id for pair in plan.welded for line in between.get(frozenset(pair), ()) for edge in line}
     for i, face in enumerate(ring):
         if plan.seams_after is None or face in plan.seams_after:
             shared = between.get(frozenset((face, ring[(i + 1) % len(ring)])), [])
             if shared:
-                found.add(shared[i % len(shared)])
+                found |= {edge.id for edge in shared[i % len(shared)]}
     return found
+
+
+def _in_line(one: Edge, other: Edge) -> bool:
+    """Whether two straight edges lie on one line and meet: parts of what was one edge."""
+    if len(one.line) > 2 or len(other.line) > 2:
+        return False
+    ends = [math.dist(p, q) for p in one.line for q in other.line]
+    reach = max(*ends, one.length_mm, other.length_mm)
+    return min(ends) < TOUCH_MM and abs(reach - one.length_mm - other.length_mm) < TOUCH_MM
 
 
 def _moved_off(shell: Shell, moved: tuple[MovedSeam, ...]) -> set[str]:

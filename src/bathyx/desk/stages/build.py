@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from bathyx.core.build.hours import estimated_of, work_of
 from bathyx.core.build.rules import SEEN, tick_refusal, weld_refusal
 from bathyx.core.build.steps import Step, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
@@ -14,6 +16,7 @@ from bathyx.core.job import way_in_of
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import Said, show, worded
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.build_costs import Costs, shop_rates
 from bathyx.desk.stages.build_day import DayBefore
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
@@ -23,7 +26,10 @@ from bathyx.desk.views.pressed import unless_pressed
 from bathyx.draft.picture import Picture
 from bathyx.draft.seam_view import seam_view
 from bathyx.draft.solid_view import Show
+from bathyx.errors import Refusal
 from bathyx.register import Entry, RegisterError
+
+MOST_MINUTES = 100_000.0
 
 
 class WhoLine(QWidget):
@@ -58,7 +64,7 @@ class BuildStage(Stage):
         super().__init__(bench, theme)
         self.log = False
         self.show_done = False
-        self.found = ""
+        self.found, self.took = "", ""
 
     @property
     def seam_states(self) -> dict[str, str]:
@@ -139,6 +145,7 @@ class BuildStage(Stage):
         self.steps_column.setContentsMargins(0, 0, 0, 0)
         self.steps_column.setSpacing(4)
         self.day = card.add(DayBefore(b))
+        self.costs = card.add(Costs(b))
         self.notes = card.add(words("", "quiet"))
         self.note = QLineEdit()
         self.note.setObjectName("note")
@@ -251,9 +258,16 @@ class BuildStage(Stage):
                 found.setPlaceholderText("as promised; or where it was otherwise, and by how much")
                 found.textEdited.connect(self._take_found)
                 column.addWidget(found)
-            column.addWidget(
-                button("Done", f"tick {step.id}", lambda: self.tick(step.id), "main"), 0, Qt.AlignmentFlag.AlignLeft
-            )
+            done = QHBoxLayout()
+            done.addWidget(button("Done", f"tick {step.id}", lambda: self.tick(step.id), "main"))
+            if work_of(step.id):
+                took = QLineEdit(self.took)
+                took.setObjectName("minutes booked")
+                took.setPlaceholderText("it took, minutes")
+                took.textEdited.connect(self._take_took)
+                done.addWidget(took)
+            done.addStretch(1)
+            column.addLayout(done)
         return row
 
     def tick(self, step_id: str) -> bool:
@@ -266,10 +280,33 @@ class BuildStage(Stage):
         step = next(s for s in steps(self.bench.evaluation) if s.id == step_id)
         promised = self.promised(step_id)
         more = {"promised": promised, "found": self.found.strip() or "as promised"} if promised else {}
+        try:
+            more |= self._booked(step_id)
+        except Refusal as error:
+            self.bench.said.emit("trouble", str(error))
+            return False
         added = self.bench.add_record("tick", step_id, {"title": step.title, **more})
-        if added and promised:
-            self.found = ""
+        if added:
+            self.found = "" if promised else self.found
+            self.took = ""
         return added
+
+    def _booked(self, step_id: str) -> dict[str, Any]:
+        """What was booked for a step, beside what was estimated for it at the shop's rates; nothing where nothing was typed."""
+        text, work = self.took.strip().removesuffix("min").strip(), work_of(step_id)
+        if not text or not work:
+            return {}
+        try:
+            minutes = float(text.replace(",", "."))
+        except ValueError:
+            minutes = math.nan
+        if not 0 < minutes <= MOST_MINUTES:
+            raise Refusal(f"{self.took.strip()[:20]!r} is no number of minutes; write it like 35, or leave it empty")
+        estimated = estimated_of(self.bench.evaluation, step_id, shop_rates(self.bench.settings)[0])
+        return {"work": work, "minutes": minutes, "estimated": round(estimated, 2)}
+
+    def _take_took(self, text: str) -> None:
+        self.took = text
 
     def _take_found(self, text: str) -> None:
         self.found = text

@@ -12,11 +12,13 @@ from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.cut_plan import Cutting, offcut_of, parts_of
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness, pieces_of
+from bathyx.core.sheet.own_parts import own_parts_of, text_of_parts
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.cut_bends import BendCard, PanelSheets
 from bathyx.desk.stages.cut_edges import EdgeCard
 from bathyx.desk.stages.cut_make_ups import MakeUps
+from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
@@ -198,6 +200,9 @@ class CutStage(Stage):
         self.halt = button("Stop", "stop nest", self._halt)
         card.row(self.progress, self.halt)
         self.nest_words = card.add(words(""))
+        card.head("Plates, tabs and bars")
+        card.add(words("Cut besides the panels, a line each: kind, size in mm, place, how many.", "quiet"))
+        card.add(Lines(b, "own parts", "plate, 60 x 40 x 3, left frame, 2", self._own_parts, self._take_own_parts, 62))
         card.head("Papers")
         card.add(words("DXF (R2010, mm: CUT, BEND_UP, BEND_DOWN, MARK) for each blank, and the cut list.", "quiet"))
         card.add(button("Write cutting papers", "write cutting papers", self.write_papers))
@@ -212,6 +217,12 @@ class CutStage(Stage):
 
         card.on_refresh(also, first=True)
         return card.finish()
+
+    def _own_parts(self) -> str:
+        return text_of_parts(self.bench.job.own_parts)
+
+    def _take_own_parts(self, text: str) -> str:
+        return self.bench.try_edit({"own_parts": own_parts_of(text)}, "plates, tabs and bars")
 
     def _folded(self, value: int) -> None:
         self.fold = None if value == FOLDS else value / FOLDS
