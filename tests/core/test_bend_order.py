@@ -2,11 +2,13 @@
 
 import json
 
+import numpy as np
 import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.makeups.plan import planned_pieces
-from bathyx.core.sheet.bend_order import bend_order
+from bathyx.core.sheet.bend_order import beam_at, bend_order
+from bathyx.core.sheet.fold import in_order
 from bathyx.core.sheet.order import bend_orders
 from bathyx.core.sheet.unfold import laid_pieces
 from tests.conftest import box, job_with
@@ -61,3 +63,32 @@ def test_a_wrap_is_bent_outside_first_and_a_depth_not_said_is_not_written():
         blank = next(b for b in r.blanks if b.faces == faces)
         assert sorted(order) == sorted(b.edge for b in blank.bends)
     assert "beam_mm" not in json.loads(job_with().to_json())["makeup"]["brake"]
+
+
+def test_the_beam_is_drawn_where_it_is_and_where_it_is_hit():
+    def hit(floor, share):
+        job = channel(floor, 100)
+        r = evaluate(job).results
+        laid = next(piece for piece in laid_pieces(r.panelled, r.roles, r.skins, r.rule) if piece.bends)
+        return beam_at(laid, r.panelled, r.rule, 100, in_order(laid), share)
+
+    assert hit(300, 0.0) is None
+    assert hit(300, 1.0) is None
+    clear = hit(300, 0.9)
+    assert len(clear.hits) == 0
+    assert np.ptp(clear.corners, axis=0).max() >= 100
+    struck = hit(60, 0.95)
+    assert len(struck.hits) > 0
+
+
+def test_what_stands_behind_a_long_bend_goes_into_the_throat():
+    job = channel(300, 0).edited_many({"makeup.brake.between_mm": 350.0, "makeup.brake.throat_mm": 150.0})
+    # Either bend is 400 long; behind each at least a wall of 200.
+    found = [f for f in evaluate(job).findings if f.code == "sheet.throat"]
+    assert len(found) == 2
+    both = frozenset(choice.edge for choice in job.makeup.edges)
+    assert "throat of 150 mm" in planned_pieces(job, evaluate(job)).refusal(both)
+    mended = evaluate(found[0].remedy.apply(job))
+    assert len([f for f in mended.findings if f.code == "sheet.throat"]) < 2
+    assert not [f for f in evaluate(job.edited("makeup.brake.throat_mm", 250.0)).findings if f.code == "sheet.throat"]
+    assert not [f for f in evaluate(job.edited("makeup.brake.between_mm", 500.0)).findings if f.code == "sheet.throat"]

@@ -103,6 +103,12 @@ def clashing():
 
 
 CASES = [
+    (
+        "sheet.throat",
+        "stop",
+        lambda: sound(makeup__school="two_l", makeup__brake={"between_mm": 300, "throat_mm": 100}),
+        True,
+    ),
     ("sheet.clash", "stop", clashing, True),
     ("inside.pools", "warn", saddle, True),
     ("head.knuckle", "warn", lambda: dished(knuckle_mm=12), True),

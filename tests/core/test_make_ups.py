@@ -15,6 +15,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.makeups.pieces import groups
 from bathyx.core.makeups.plan import make_ups, planned_pieces
+from bathyx.core.makeups.positions import position_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import best_forests
 from bathyx.core.sheet.brake import height_mm, pan_depth_mm, turned_round
@@ -288,3 +289,24 @@ def test_the_desk_plans_draws_takes_and_folds(window, qtbot):
     window.stage.picked(f"seam:{seam.id}")
     box_ = find(window, QComboBox, "edge")
     assert window.stage.edges.edge.options[box_.currentIndex()][0] == seam.edge
+
+
+def test_positions_of_a_box_by_hand_and_an_aim_that_keeps_welds_off_the_floor():
+    e = evaluate(job_with(box(), inside__baffles__by_rule=False))
+    where = {edge.id: position_of(e.results.shell, edge) for edge in e.results.shell.edges}
+    assert {where[x] for x in ("front/top", "left end/top")} == {"flat"}
+    assert {where[x] for x in ("bottom/front", "bottom/left end")} == {"overhead"}
+    assert where["front/left end"] == "upright"
+    best = make_ups(e.job, "flat", 3, seconds=2.0).found
+    low = [c for c in best[0].changes["makeup.edges"] if "bottom" in c["edge"] and c["role"] == "bend"]
+    assert len(low) >= 2  # the floor's corners are bent before the top's
+    assert best[0].hard_mm == min(c.hard_mm for c in best)
+
+
+def test_off_cuts_take_the_place_of_new_sheets():
+    job = job_with(box(), inside__baffles__by_rule=False)
+    new = make_ups(job, "stock", 1, seconds=1.0).found[0]
+    rack = make_ups(job, "stock", 1, seconds=1.0, offcuts=((1500.0, 900.0),)).found[0]
+    assert new.sheets == 1
+    assert rack.sheets == 0
+    assert rack.money < new.money

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from bathyx.core.makeups.rates import Rates
 
 PAPERS = ("a4", "a3", "letter", "tabloid")
-AIMS = ("weld", "low", "parts", "stock", "money")
+AIMS = ("weld", "low", "flat", "parts", "stock", "money")
 
 
 def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
@@ -35,6 +35,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
         default=[],
         metavar="WHAT=AMOUNT",
         help="of the shop: weld_min_m, cut_min_m, bend_min, part_min (minutes) or hour (money), like hour=55; again for more",
+    )
+    plan.add_argument(
+        "--offcut", action="append", default=[], metavar="WxH", help="on the rack, mm, used first; again for more"
     )
     plan.add_argument(
         "--apply", type=int, metavar="K", help="put candidate K (1 is the first printed) into the job file"
@@ -158,13 +161,16 @@ def _templates(options: argparse.Namespace) -> None:
 def _make_ups(options: argparse.Namespace) -> None:
     from bathyx.cli.main import load
     from bathyx.core.makeups.plan import make_ups
+    from bathyx.core.sheet.cut_plan import offcut_of
     from bathyx.files import WriteError, write_text
 
     if not 1 <= options.top <= 40:
         raise CommandError(f"{options.top} is no number of candidates; 1 to 40")
     job = load(options.job)
     try:
-        made = make_ups(job, options.aim, options.top, _rates(options.rate))
+        made = make_ups(
+            job, options.aim, options.top, _rates(options.rate), offcuts=tuple(map(offcut_of, options.offcut))
+        )
         if options.apply is not None:
             if not 1 <= options.apply <= len(made.found):
                 raise CommandError(f"there is no candidate {options.apply}; {len(made.found)} were found")
@@ -194,9 +200,10 @@ def _plain(c: Candidate) -> dict[str, Any]:
         "name": c.name,
         "weld_mm": c.weld_mm,
         "weld_below_fluid_mm": c.low_mm,
+        "weld_flat_share": c.flat_share,
         "parts": c.parts,
         "bends": c.bends,
-        "sheets": c.sheets or None,
+        "sheets": c.sheets,
         "minutes": c.minutes,
         "money": c.money,
         "school": c.changes["makeup.school"],

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.fold import folded, shares_at
+from bathyx.core.sheet.bend_order import Beam, beam_at
+from bathyx.core.sheet.fold import folded, in_order, shares_at
+from bathyx.core.sheet.order import bend_orders
 from bathyx.core.sheet.unfold import laid_pieces
-from bathyx.draft.picture import Item, Picture, Poly
+from bathyx.draft.picture import Circle, Item, Label, Picture, Poly
 
 APART = 0.7
+Flatten = Callable[[Array], Array]
 
 
 def fold_view(e: Evaluation, axes: tuple[Array, Array, Array], share: float) -> Picture:
@@ -21,7 +26,7 @@ def fold_view(e: Evaluation, axes: tuple[Array, Array, Array], share: float) -> 
         axes: (right, up, into the picture), each (3,).
         share: 0 flat, 1 the tank; bends are made one after another, all pieces alike.
     """
-    r = e.results
+    r, beam_mm = e.results, e.job.makeup.brake.beam_mm
     right, up, into = axes
     size = float(np.ptp(r.panelled.vertices, axis=0).max())
     found: list[tuple[float, Item]] = []
@@ -29,8 +34,10 @@ def fold_view(e: Evaluation, axes: tuple[Array, Array, Array], share: float) -> 
     def flat(points: Array) -> Array:
         return np.stack([points @ right, points @ up], axis=-1)
 
+    orders = bend_orders(r.panelled, r.roles, r.skins, r.rule, e.job.makeup.brake)
     for laid in laid_pieces(r.panelled, r.roles, r.skins, r.rule):
-        piece = folded(laid, r.panelled, r.rule, shares_at(laid, share))
+        order = orders.get(tuple(laid.lays)) or tuple(in_order(laid))
+        piece = folded(laid, r.panelled, r.rule, shares_at(laid, share, order))
         apart = r.panelled.by_id[next(iter(laid.lays))].normal * (1 - share) * APART * size
         for name, placed in piece.faces.items():
             loop = placed.points(laid.cores[name]) + apart
@@ -39,7 +46,27 @@ def fold_view(e: Evaluation, axes: tuple[Array, Array, Array], share: float) -> 
             found.append((float(loop.mean(axis=0) @ into), Poly(flat(loop), "ink", fill, 1.2, tag=f"face:{name}")))
         for quads in (strip + apart for strip in piece.strips.values()):
             found += [(float(q.mean(axis=0) @ into), Poly(flat(q), "bend up", "baffle", 0.6)) for q in quads]
+        beam = beam_at(laid, r.panelled, r.rule, beam_mm, order, share)
+        if beam is not None:
+            found += _beam(beam, apart, flat, into)
     return Picture(tuple(item for _, item in sorted(found, key=lambda pair: -pair[0])))
+
+
+def _beam(beam: Beam, apart: Array, flat: Flatten, into: Array) -> list[tuple[float, Item]]:
+    """The beam as a wedge, and marks where the piece stands in it."""
+    c = beam.corners + apart
+    struck = len(beam.hits) > 0
+    sides = [c[[0, 1, 2]], c[[3, 4, 5]], c[[0, 1, 4, 3]], c[[1, 2, 5, 4]], c[[2, 0, 3, 5]]]
+    ink = "stop" if struck else "quiet"
+    found: list[tuple[float, Item]] = [
+        (float(side.mean(axis=0) @ into), Poly(flat(side), ink, None, 1.8 if struck else 1.0)) for side in sides
+    ]
+    spots = beam.hits + apart
+    if struck:
+        middle = flat(spots.mean(axis=0))
+        found += [(-1e9, Circle(flat(spot), 3.0, "stop", "stop", 1.0)) for spot in spots[:: max(1, len(spots) // 12)]]
+        found.append((-1e9, Label(middle, "hits the beam", 10, "paper", bold=True, badge="stop", shift=(0, 14))))
+    return found
 
 
 def _shade(normal: Array) -> int:

@@ -26,7 +26,15 @@ class Shown:
 
 
 def figures(
-    units: Family, *, weld_mm: float, parts: int, bends: int, sheets: int, minutes: float, money: float
+    units: Family,
+    *,
+    weld_mm: float,
+    parts: int,
+    bends: int,
+    sheets: int | None,
+    minutes: float,
+    money: float,
+    flat_share: float,
 ) -> tuple[str, str, str]:
     """A candidate's figures in three lines.
 
@@ -35,13 +43,20 @@ def figures(
         weld_mm: of the shell.
         parts: blanks of it.
         bends: in them.
-        sheets: they are nested on; 0 where they do not nest.
+        sheets: new ones they are nested on; None where they do not nest.
         minutes: of work.
         money: sheets and work.
+        flat_share: of the weld that lies flat while the tank stands.
     """
-    nested = f"{sheets} sheet{'s' if sheets != 1 else ''}" if sheets else "no sheet takes it"
+    nested = (
+        "no sheet takes it"
+        if sheets is None
+        else f"{sheets} sheet{'s' if sheets != 1 else ''}"
+        if sheets
+        else "off-cuts do"
+    )
     return (
-        f"{show(weld_mm, 'weld', units)} of weld",
+        f"{show(weld_mm, 'weld', units)} of weld, {flat_share:.0%} flat",
         f"{parts} part{'s' if parts != 1 else ''}, {bends} bend{'s' if bends != 1 else ''}, {nested}",
         f"{minutes:.0f} min, {show(money, 'money', units)}",
     )

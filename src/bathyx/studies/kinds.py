@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal, Protocol
@@ -16,6 +16,7 @@ from bathyx.core.capacity.attitude_map import AttitudeMap, attitude_map
 from bathyx.core.evaluate import inside_of, results_of
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import Aim
+from bathyx.core.makeups.rates import Rates
 from bathyx.core.memory import digest
 from bathyx.core.propose import Kind as ProposalKind
 from bathyx.core.propose import Proposal, propose
@@ -163,11 +164,13 @@ class CutInputs:
 
 @dataclass(frozen=True)
 class MakeUpInputs:
-    """A job, of which tank, make-up and space count; what is best, and how many to give."""
+    """A job, of which tank, make-up and space count; what is best, how many to give, the shop's rates, and off-cuts (mm)."""
 
     job: Job
     aim: Aim
     top: int = 6
+    rates: Rates = field(default_factory=Rates)
+    offcuts: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -188,11 +191,12 @@ class KeptMakeUp:
     low_mm: float
     parts: int
     bends: int
-    sheets: int
+    sheets: int | None
     minutes: float
     money: float
     stops: tuple[str, ...]
     blanks: tuple[KeptBlank, ...]
+    flat_share: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -308,7 +312,7 @@ def _cut_plan(inputs: CutInputs, progress: Progress) -> CutPlan:
 def _make_ups(inputs: MakeUpInputs, progress: Progress) -> MakeUpsFound:
     from bathyx.core.makeups.plan import make_ups
 
-    made = make_ups(inputs.job, inputs.aim, inputs.top, heard=progress)
+    made = make_ups(inputs.job, inputs.aim, inputs.top, inputs.rates, heard=progress, offcuts=inputs.offcuts)
     kept = []
     for c in made.found:
         blanks = tuple(
@@ -332,6 +336,7 @@ def _make_ups(inputs: MakeUpInputs, progress: Progress) -> MakeUpsFound:
                 c.money,
                 c.stops,
                 blanks,
+                c.flat_share,
             )
         )
     return MakeUpsFound(tuple(kept), made.gap, made.proven)

@@ -13,7 +13,7 @@ from bathyx.core.geometry.shell import Edge, Shell
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
-from bathyx.core.sheet.brake import CLOSING_DEG, pan_depth_mm, turned_round
+from bathyx.core.sheet.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned_round
 from bathyx.core.sheet.joints import PLAIN
 from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
 from bathyx.core.sheet.rule import BendRule
@@ -57,7 +57,7 @@ class Pieces:
     def _reasons(self, bent: frozenset[str]) -> Iterator[str]:
         edges = [self.by_id[name] for name in sorted(bent)]
         t, limit = self.skins.of(edges[0].a), self.brake.length_mm
-        least = shortest_flange_mm(t)
+        least = shortest_flange_mm(t, self.brake.die_mm)
         if any(self.skins.of(name) != t for edge in edges for name in (edge.a, edge.b)):
             yield "its panels are of different thickness"
         for edge in edges:
@@ -90,6 +90,11 @@ class Pieces:
             yield str(error)
             return
         parts = [*laid.cores.values(), *laid.strips]
+        if self.brake.between_mm and self.brake.throat_mm:
+            for bend in laid.bends:
+                deep = behind_mm(parts, bend.start, bend.end)
+                if self.by_id[bend.edge].length_mm > self.brake.between_mm and deep > self.brake.throat_mm:
+                    yield Said(f"{mm(deep)} of it would stand in the brake's throat of {mm(self.brake.throat_mm)}")
         spots = np.concatenate(parts)
         short, long = sorted(float(v) for v in np.ptp(spots, axis=0))
         stocks = self.sheet.material.stock

@@ -14,22 +14,31 @@ from bathyx.core.geometry.shell import Edge
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import Aim
 from bathyx.core.makeups.pieces import Pieces
+from bathyx.core.makeups.positions import hardship_mm, position_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import Found, best_forests
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.cut_plan import Cutting, cut_plan, parts_of
 from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, bend_rule, roles_of
 from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
 from bathyx.core.sheet.skins import skins_of
 from bathyx.errors import Refusal
 
 PART, LOW, POOL, PLANNED = 1e5, 1e4, 10, "planned"
-EXACT = ("weld", "low", "parts")  # aims that are sums over edges; sheets depend on the nest, and money on sheets
+SHEARED, RACK_S = Cutting(shear=True, kerf_mm=0.0, margin_mm=0.0), 0.3
+EXACT = (
+    "weld",
+    "low",
+    "flat",
+    "parts",
+)  # aims that are sums over edges; sheets depend on the nest, and money on sheets
 
 
 @dataclass(frozen=True, eq=False)
 class Candidate:
-    """A make-up: its edits of the job, and what it takes. `weld_mm` without baffles; money: sheets, or blanks where they do not
+    """A make-up: its edits of the job, and what it takes. `weld_mm` without baffles, `hard_mm` weighted by position, the tank
+    not turned, `flat_share` of it welded flat; money: sheets, or blanks where they do not
     nest, and work at `Rates`."""
 
     name: str
@@ -39,9 +48,11 @@ class Candidate:
     low_mm: float
     parts: int
     bends: int
-    sheets: int
+    sheets: int | None
     minutes: float
     money: float
+    hard_mm: float = 0.0
+    flat_share: float = 0.0
     stops: tuple[str, ...] = ()
 
 
@@ -63,6 +74,7 @@ def make_ups(
     rates: Rates | None = None,
     seconds: float = 4.0,
     heard: Callable[[float], bool] = lambda share: True,
+    offcuts: tuple[tuple[float, float], ...] = (),
 ) -> MakeUps:
     """Candidates for the make-up of a tank.
 
@@ -73,6 +85,7 @@ def make_ups(
         rates: of the shop.
         seconds: for each search.
         heard: called with the share done; False stops.
+        offcuts: on the rack, mm; they are used first and cost nothing.
 
     Raises:
         Refusal: for a tank that is not made of sheared plates: there is nothing to choose.
@@ -95,7 +108,7 @@ def make_ups(
     for k, (name, changes, of) in enumerate(tries):
         if not heard(0.3 + 0.7 * k / len(tries)):
             break
-        made = _candidate(job, base, name, changes, rates)
+        made = _candidate(job, base, name, changes, rates, offcuts)
         if made is not None:
             found.append(made)
             heaviest = made if of is not None and of == sets[0] else heaviest
@@ -124,8 +137,9 @@ def _key(c: Candidate, aim: Aim) -> tuple[float, ...]:
     return {
         "weld": (weld, c.parts, c.money),
         "low": (round(c.low_mm), weld, c.money),
+        "flat": (round(c.hard_mm), weld, c.money),
         "parts": (c.parts, weld, c.money),
-        "stock": (c.sheets or math.inf, c.money, weld),
+        "stock": (math.inf if c.sheets is None else c.sheets, c.money, weld),
         "money": (c.money, weld),
     }[aim]
 
@@ -140,6 +154,7 @@ def _sets(
         {
             "weld": lambda e: e.length_mm,
             "low": lambda e: e.length_mm + LOW * _wet(e, level),
+            "flat": lambda e: hardship_mm(base.results.shell, e),
             "parts": lambda e: PART + e.length_mm,
             "stock": lambda e: e.length_mm,
             "money": lambda e: _saved(e, rates),
@@ -187,20 +202,35 @@ def _border_mm(blank: Blank) -> float:
     return float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
 
 
-def _sheets(blanks: tuple[Blank, ...], sheet: Sheet) -> tuple[int, float]:
-    """(stock sheets of every thickness, their mass kg); (0, mass of the blanks) where one of them is on no sheet."""
+def _sheets(
+    blanks: tuple[Blank, ...], sheet: Sheet, offcuts: tuple[tuple[float, float], ...] = ()
+) -> tuple[int | None, float]:
+    """(new stock sheets of every thickness, their mass kg); (None, mass of the blanks) where one of them is on no sheet."""
     count, mass = 0, 0.0
     try:
         for t, mine in by_thickness(blanks).items():
+            if offcuts and t == sheet.thickness_mm:
+                laid = cut_plan(parts_of(mine), sheet.material.stock, offcuts, SHEARED, RACK_S)
+                new = [used.size for used in laid.sheets if not used.offcut]
+                count += len(new)
+                mass += sum(sheet.mass_kg(a * b) for a, b in new)
+                continue
             nested = nest(pieces_of(mine), sheet.material.stock)
             count += nested.sheets
             mass += Sheet(sheet.material, t).mass_kg(nested.sheets * nested.stock[0] * nested.stock[1])
     except NestError:
-        return 0, sum(Sheet(sheet.material, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
+        return None, sum(Sheet(sheet.material, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
     return count, mass
 
 
-def _candidate(job: Job, base: Evaluation, name: str, changes: dict[str, Any], rates: Rates) -> Candidate | None:
+def _candidate(
+    job: Job,
+    base: Evaluation,
+    name: str,
+    changes: dict[str, Any],
+    rates: Rates,
+    offcuts: tuple[tuple[float, float], ...],
+) -> Candidate | None:
     """A make-up evaluated; None where the job itself would refuse it."""
     try:
         e = evaluate(job.edited_many(changes))
@@ -219,7 +249,7 @@ def _candidate(job: Job, base: Evaluation, name: str, changes: dict[str, Any], r
         + bends * rates.bend_min
         + len(mine) * rates.part_min
     )
-    sheets, mass = _sheets(mine, sheet)
+    sheets, mass = _sheets(mine, sheet, offcuts)
     money = mass * sheet.material.price_per_kg + minutes / 60 * rates.hour
     there = {stop.code for stop in base.stops if not stop.code.startswith("sheet.")}
     stops = tuple(str(stop.message) for stop in e.stops if stop.code not in there)
@@ -234,5 +264,7 @@ def _candidate(job: Job, base: Evaluation, name: str, changes: dict[str, Any], r
         sheets,
         minutes,
         money,
+        sum(hardship_mm(r.panelled, edge) for edge in edges),
+        sum(e.length_mm for e in edges if position_of(r.panelled, e) == "flat") / max(weld, 1e-9),
         stops,
     )

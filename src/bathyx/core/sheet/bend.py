@@ -28,9 +28,9 @@ SETBACK = formula(
 SHORT_FLANGE = formula(
     "sheet.flange",
     "Shortest flange a V-die takes",
-    "b = 0.7 V, V = 8 t",
+    "b = 0.7 V, V the die's opening, 8 t where it is not said",
     source="Press-brake charts for air bending, from memory",
-    valid="air bends at 90° with the usual die of eight thicknesses",
+    valid="air bends at 90°; the usual die of eight thicknesses where the make-up does not say the shop's",
     check="tests/core/test_findings.py",
     tolerance="±15 %: the shop's own die decides",
 )
@@ -72,9 +72,13 @@ def setback_mm(turn_deg: float, radius_mm: float, thickness_mm: float, reflex: b
     return (radius_mm + outer) * math.tan(math.radians(turn_deg) / 2)
 
 
-def shortest_flange_mm(thickness_mm: float) -> float:
-    """Shortest outside flange length over the usual die of 8 thicknesses."""
-    return 0.7 * 8 * thickness_mm
+def shortest_flange_mm(thickness_mm: float, die_mm: float = 0.0) -> float:
+    """Shortest outside flange length over a V-die of that opening, mm; over the usual one of 8 thicknesses where none is said.
+
+    >>> round(shortest_flange_mm(3.0), 1), round(shortest_flange_mm(3.0, 16.0), 1)
+    (16.8, 11.2)
+    """
+    return 0.7 * (die_mm or 8 * thickness_mm)
 
 
 def corner_loss_mm2(turn_deg: float, radius_mm: float, thickness_mm: float, reflex: bool) -> float:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -57,11 +59,38 @@ def bend_order(laid: Laid, shell: Shell, rule: BendRule, beam_mm: float) -> tupl
     return after(frozenset())
 
 
+@dataclass(frozen=True, eq=False)
+class Beam:
+    """The brake's beam at a bend: its six corners (6, 3), nose first on either end, and the places of the piece in it (n, 3)."""
+
+    corners: Array
+    hits: Array
+
+
+def beam_at(
+    laid: Laid, shell: Shell, rule: BendRule, beam_mm: float, order: Sequence[str], share: float
+) -> Beam | None:
+    """Where the beam is at a share of a piece's folding; None before, after, and where its depth is not said.
+
+    Args:
+        laid: the flat piece.
+        shell: of the tank.
+        rule: radius and K.
+        beam_mm: depth of the beam behind the bend line.
+        order: of the bends.
+        share: 0 flat, 1 all bends made, one after another.
+    """
+    at = min(int(share * len(order)), len(order) - 1)
+    if beam_mm <= 0 or not order or not 0 < share < 1:
+        return None
+    return _Look(laid, shell, rule, beam_mm).beam(order[at], frozenset(order[:at]), share * len(order) - at)
+
+
 class _Look:
     """A piece on the brake, bend by bend."""
 
     def __init__(self, laid: Laid, shell: Shell, rule: BendRule, beam_mm: float) -> None:
-        self.laid, self.shell, self.t, self.rule, self.beam = laid, shell, laid.t, rule, beam_mm
+        self.laid, self.shell, self.t, self.rule, self.beam_mm = laid, shell, laid.t, rule, beam_mm
         self.edges = {edge.id: edge for edge in shell.edges}
         self.looked = 0
         self.spots = {name: _grid(core) for name, core in laid.cores.items()}
@@ -94,35 +123,54 @@ class _Look:
         shares = dict.fromkeys(made, 1.0) | {name: share}
         return folded(self.laid, self.shell, self.rule, shares)
 
-    def _local(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> Array:
-        """(n, 3) places of faces as (along the bend, out from the clamped side, up where it is swung), the bend's end at 0."""
+    def beam(self, name: str, made: frozenset[str], share: float) -> Beam:
+        """The beam at a bend that is made as far as `share`: on the side where it is clear of the piece, or hits it least."""
+        edge = self.edges[name]
+        found: list[Beam] = []
+        for held, swung, face in ((0, 1, edge.a), (1, 0, edge.b)):
+            state = self._folded(made, name, share)
+            a, axes, long = self._frame(state, edge, face)
+            back = np.array([[0.0, 0.0], [-self.beam_mm, 0.0], [-self.beam_mm, self.beam_mm]])
+            corners = np.array([[x, y, z] for x in (0.0, long) for y, z in back]) @ axes + a
+            spots = [self._in_beam(state, edge, face, self.sides[name][side]) for side in (held, swung)]
+            found.append(Beam(corners, np.concatenate(spots) @ axes + a))
+        return min(found, key=lambda beam: len(beam.hits))
+
+    def _in_beam(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> Array:
+        """(n, 3) local places of faces that stand in the beam."""
+        p = self._local(state, edge, face, names)
+        back, up = -p[:, 1], p[:, 2]
+        return np.asarray(p[(back > AIR_MM) & (back < self.beam_mm) & (up > AIR_MM) & (back > up)])
+
+    def _frame(self, state: Folded, edge: Edge, face: str) -> tuple[Array, Array, float]:
+        """(the bend's end (3,), rows along the bend, out from the clamped side and up (3, 3), length of the bend)."""
         placed = state.faces[face]
         flat = self.laid.lays[face].point(np.stack([edge.start, edge.end]))
         a, b = placed.points(flat)
         along = (b - a) / math.dist(a, b)
         up = placed.turn[2] * (-1.0 if edge.reflex else 1.0)
         off = outward(self.laid.lays[face], self.shell.by_id[face], flat[0], flat[1])
-        out = np.array([*off, 0.0]) @ placed.turn
+        return a, np.stack([along, np.array([*off, 0.0]) @ placed.turn, up]), math.dist(a, b)
+
+    def _local(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> Array:
+        """(n, 3) places of faces as (along the bend, out from the clamped side, up where it is swung), the bend's end at 0."""
+        a, axes, long = self._frame(state, edge, face)
         spots = np.concatenate([state.faces[name].points(self.spots[name]) for name in names])
-        rel = spots - a
-        found = np.column_stack([rel @ along, rel @ out, rel @ up])
-        long = math.dist(a, b)
+        found = (spots - a) @ axes.T
         return np.asarray(found[(found[:, 0] > AIR_MM) & (found[:, 0] < long - AIR_MM)])
 
     def _held_clear(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> bool:
         """On the clamped side: nothing in the beam above it, nothing in the bed below it."""
         p = self._local(state, edge, face, names)
         back, up = -p[:, 1], p[:, 2]
-        within = (back > AIR_MM) & (back < self.beam)
+        within = (back > AIR_MM) & (back < self.beam_mm)
         above = within & (up > AIR_MM) & (back > up)
         below = within & (up < -self.t - AIR_MM)
         return not bool((above | below).any())
 
     def _swing_clear(self, state: Folded, edge: Edge, face: str, names: frozenset[str]) -> bool:
         """On the side that is swung: nothing comes over the nose."""
-        p = self._local(state, edge, face, names)
-        back, up = -p[:, 1], p[:, 2]
-        return not bool(((back > AIR_MM) & (back < self.beam) & (up > AIR_MM) & (back > up)).any())
+        return len(self._in_beam(state, edge, face, names)) == 0
 
 
 def _reached(beside: dict[str, list[tuple[str, str]]], start: str, without: str) -> frozenset[str]:

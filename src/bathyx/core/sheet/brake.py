@@ -8,9 +8,18 @@ from collections.abc import Iterable
 import numpy as np
 
 from bathyx.core.formula import formula
-from bathyx.core.geometry.shell import Edge, Face, Shell
+from bathyx.core.geometry.shell import Array, Edge, Face, Shell
 
 CLOSING_DEG, PARALLEL = 270.0, 0.999
+THROAT_ROOM = formula(
+    "sheet.throat",
+    "Throat of the brake",
+    "a bend longer than the frames stand apart: its shorter side ≤ depth of the throat",
+    source="A press brake's frames, common practice",
+    valid="the flat piece; flanges bent before make it shorter",
+    check="tests/core/test_bend_order.py: a channel by hand",
+    tolerance="a rule of thumb for what goes behind: the shop's own brake decides",
+)
 PAN = formula(
     "sheet.pan",
     "Depth of a box on the brake",
@@ -20,6 +29,19 @@ PAN = formula(
     check="tests/core/test_make_ups.py",
     tolerance="an estimate: the shop's own fingers and their least width decide",
 )
+
+
+def behind_mm(cores: Iterable[Array], start: Array, end: Array) -> float:
+    """How far the shorter side of a flat piece reaches from a bend line from `start` to `end`, mm: what goes into the throat.
+
+    Args:
+        cores: (n, 2) flats of the piece.
+        start: of the bend.
+        end: of the bend.
+    """
+    along = (end - start) / np.linalg.norm(end - start)
+    off = np.concatenate([(core - start) @ np.array([along[1], -along[0]]) for core in cores])
+    return float(min(off.max(), -off.min()))
 
 
 def turned_round(edges: Iterable[Edge]) -> float:

@@ -6,7 +6,7 @@ At a share of a bend the strip between the flats is an arc whose neutral line ke
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -73,9 +73,9 @@ def in_order(laid: Laid) -> list[str]:
     return [bend.edge for bend in reversed(laid.bends)]
 
 
-def shares_at(laid: Laid, share: float) -> dict[str, float]:
-    """How far each bend is made at a share of the folding, one bend after another."""
-    order = in_order(laid)
+def shares_at(laid: Laid, share: float, order: Sequence[str] = ()) -> dict[str, float]:
+    """How far each bend is made at a share of the folding, one bend after another, in an order; outer flanges first without one."""
+    order = order or in_order(laid)
     return {edge: min(max(share * len(order) - k, 0.0), 1.0) for k, edge in enumerate(order)}
 
 

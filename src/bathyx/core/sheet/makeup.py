@@ -82,14 +82,20 @@ class MovedSeam(Frozen):
 
 
 class Brake(Frozen):
-    """The shop's brake: its bending length, whether a closed section can be slid off the end of its beam, how deep a box its
-    fingers bend (flanges that stand on neighbouring edges of one face), and how deep its beam is behind the bend, 0 where that is
-    not looked at."""
+    """The shop's brake: its bending length, whether a closed section can be slid off the end of its beam, and how deep a box its
+    fingers bend (flanges that stand on neighbouring edges of one face).
+
+    0 where it is not looked at: how deep its beam is behind the bend, the opening of its V-die, how far its frames stand apart,
+    and how deep their throat is (a longer bend has its shorter side in it).
+    """
 
     length_mm: float = Field(2500, gt=0, le=20_000)
     open_ended: bool = False
     pan_mm: float = Field(100, ge=0, le=2000)
     beam_mm: float = Field(0, ge=0, le=2000)
+    die_mm: float = Field(0, ge=0, le=300)
+    between_mm: float = Field(0, ge=0, le=20_000)
+    throat_mm: float = Field(0, ge=0, le=5000)
 
 
 class MakeUp(Frozen):
@@ -118,7 +124,7 @@ class MakeUp(Frozen):
     def written(document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: later fields are left out where they say nothing."""
         brake = dict(document["brake"])
-        for name in ("pan_mm", "beam_mm"):
+        for name in ("pan_mm", "beam_mm", "die_mm", "between_mm", "throat_mm"):
             if brake.get(name) == Brake.model_fields[name].default:
                 del brake[name]
         document = document | {"brake": brake, "edges": [EdgeChoice.written(e) for e in document["edges"]]}

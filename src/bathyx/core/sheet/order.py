@@ -10,6 +10,7 @@ import numpy as np
 
 from bathyx.core.geometry.shell import Shell
 from bathyx.core.material import Sheet
+from bathyx.core.memory import remembered
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.brake_steps import BrakeStep, brake_steps
@@ -68,6 +69,7 @@ def order_lines(
     return tuple(sorted(rows, key=lambda row: (-row.blank.thickness_mm, -row.blank.size_mm[0] * row.blank.size_mm[1])))
 
 
+@remembered()
 def bend_orders(
     shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule, brake: Brake
 ) -> dict[tuple[str, ...], tuple[str, ...]]:

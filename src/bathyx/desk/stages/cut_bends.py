@@ -38,6 +38,9 @@ class BendCard(QWidget):
             Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"),
             Field(b, "Its fingers bend boxes deep", "makeup.brake.pan_mm", "length"),
             Field(b, "Its beam is deep, 0: not looked at", "makeup.brake.beam_mm", "length"),
+            Field(b, "Its V-die opens, 0: 8 sheets", "makeup.brake.die_mm", "length"),
+            Field(b, "Its frames stand apart, 0: no limit", "makeup.brake.between_mm", "length"),
+            Field(b, "Its throat is deep", "makeup.brake.throat_mm", "length"),
             Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"),
         ]
         more: list[QWidget] = [

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import re
 from functools import partial
 
 import numpy as np
@@ -11,12 +13,16 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout,
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import AIMS, Aim
+from bathyx.core.makeups.rates import Rates
+from bathyx.core.sheet.cut_plan import offcut_of
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.build_costs import shop_rates
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, button, clear, words
 from bathyx.draft.make_ups_view import Shown, figures, make_ups_view
 from bathyx.draft.picture import Picture
+from bathyx.errors import Refusal
 from bathyx.studies.kinds import KeptMakeUp, MakeUpInputs, MakeUpsFound
 
 TOP = 6
@@ -59,8 +65,21 @@ class MakeUps(QWidget):
         job = self.bench.job
         brief = job.brief.model_copy(update={"name": Brief().name, "customer": ""})
         bare = Job(uid="make-up-job", brief=brief, space=job.space, tank=job.tank, inside=job.inside, makeup=job.makeup)
-        plain = bare.makeup.model_copy(update={"school": job.tank.schools()[0], "edges": ()})
-        return MakeUpInputs(bare.model_copy(update={"makeup": plain}), self.aim, TOP)
+        joints = tuple(choice for choice in job.makeup.edges if choice.joint is not None)
+        plain = bare.makeup.model_copy(update={"school": job.tank.schools()[0], "edges": joints, "moved": ()})
+        try:
+            rates, _ = shop_rates(self.bench.settings)
+        except Refusal:
+            rates = Rates()  # said where they are typed
+        return MakeUpInputs(bare.model_copy(update={"makeup": plain}), self.aim, TOP, rates, self._rack())
+
+    def _rack(self) -> tuple[tuple[float, float], ...]:
+        """Off-cuts as they are typed; what is none is said where they are."""
+        found = []
+        for text in filter(None, map(str.strip, re.split(r"[;,]", str(self.bench.settings["offcuts"])))):
+            with contextlib.suppress(Refusal):
+                found.append(offcut_of(text))
+        return tuple(found)
 
     def run(self) -> None:
         """Look for make-ups."""
@@ -98,12 +117,15 @@ class MakeUps(QWidget):
             sheets=c.sheets,
             minutes=c.minutes,
             money=c.money,
+            flat_share=c.flat_share,
         )
 
     def _is_now(self, c: KeptMakeUp) -> bool:
         changes, makeup = json.loads(c.changes), self.bench.job.makeup
-        edges = {(e["edge"], e["role"]) for e in changes["makeup.edges"]}
-        return changes["makeup.school"] == makeup.school and edges == {(e.edge, e.role) for e in makeup.edges}
+        bent = {e["edge"] for e in changes["makeup.edges"] if e["role"] == "bend"}
+        now = {e.edge for e in makeup.edges if e.role == "bend"}
+        said = {e.edge for e in makeup.edges if e.role == "weld" and e.joint is None}
+        return changes["makeup.school"] == makeup.school and bent == now and not said and not makeup.moved
 
     def _take_aim(self, aim: Aim) -> None:
         self.aim = aim

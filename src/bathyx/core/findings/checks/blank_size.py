@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.splitting import halved, parted_across, weld_instead
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.blank import Blank
@@ -22,14 +23,20 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             yield from _bar(blank)
             continue
         short, long = sorted(blank.size_mm)
-        if any(short <= min(s) and long <= max(s) for s in stocks):
+        if _fits(short, long, stocks):
             continue
+
+        def fits(a: float, b: float) -> bool:
+            return _fits(a, b, stocks)
+
         biggest = max(stocks, key=lambda s: s[0] * s[1])
         smaller = {"wrap": ("two_l", "plates"), "perimeter": ("two_l", "plates"), "two_l": ("plates",)}
         offers = [
             Remedy(f"Make it as: {SCHOOLS[school].lower()}", (("makeup.school", school),))
             for school in smaller.get(job.makeup.school, ())
         ]
+        split = (*weld_instead(job, r, halved(blank, fits)), *parted_across(job, r, blank, fits))
+        offers = [*split, *offers]
         yield Finding(
             "sheet.stock",
             "stop",
@@ -43,6 +50,11 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             offers[0] if offers else None,
             tuple(offers[1:]),
         )
+
+
+def _fits(a: float, b: float, stocks: tuple[tuple[float, float], ...]) -> bool:
+    short, long = sorted((a, b))
+    return any(short <= min(s) and long <= max(s) for s in stocks)
 
 
 def _bar(blank: Blank) -> Iterator[Finding]:

@@ -16,6 +16,9 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     longest = max((role.edge.length_mm for role in r.roles if role.kind == "bend"), default=0.0)
     if longest <= limit:
         return
+    over = [role.edge for role in r.roles if role.kind == "bend" and role.edge.length_mm > limit]
+    names = {edge.id for edge in over}
+    kept = [choice.model_dump() for choice in job.makeup.edges if choice.edge not in names]
     yield Finding(
         "sheet.brake",
         "stop",
@@ -26,5 +29,9 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "",
         f"{mm(longest)}",
         f"{mm(limit)}",
-        Remedy("Make it of sheared plates", (("makeup.school", "plates"),)),
+        Remedy(
+            f"Weld what is longer: {mm(sum(edge.length_mm for edge in over))} more weld",
+            (("makeup.edges", [*kept, *({"edge": edge.id, "role": "weld"} for edge in over)]),),
+        ),
+        (Remedy("Make it of sheared plates", (("makeup.school", "plates"),)),),
     )

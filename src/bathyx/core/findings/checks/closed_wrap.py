@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.splitting import weld_instead
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.brake import CLOSING_DEG, turned_round
@@ -19,6 +20,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         total = turned_round(edges[bend.edge] for bend in blank.bends if not bend.flange)
         if total < CLOSING_DEG - 1:
             continue
+        bends = [bend for bend in blank.bends if not bend.flange]
+        helps = [
+            bend
+            for k, bend in enumerate(bends)
+            if turned_round(edges[b.edge] for b in (*bends[:k], *bends[k + 1 :])) < CLOSING_DEG - 1
+        ]
+        ways = (*weld_instead(job, r, helps), Remedy("Make it of two bent pieces", (("makeup.school", "two_l"),)))
         yield Finding(
             "sheet.closed",
             "stop",
@@ -29,5 +37,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"blank:{blank.name}",
             f"{total:.0f}°",
             f"under {CLOSING_DEG:.0f}°",
-            Remedy("Make it of two bent pieces", (("makeup.school", "two_l"),)),
+            ways[0],
+            ways[1:],
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.splitting import weld_instead
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.brake import PAN, pan_depth_mm
@@ -20,6 +21,15 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         depth, face = pan_depth_mm(r.panelled, [edges[bend.edge] for bend in blank.bends if not bend.flange])
         if depth <= job.makeup.brake.pan_mm + 1e-6:
             continue
+        bends = [bend for bend in blank.bends if not bend.flange]
+        helps = [
+            bend
+            for k, bend in enumerate(bends)
+            if pan_depth_mm(r.panelled, [edges[b.edge] for b in (*bends[:k], *bends[k + 1 :])])[0]
+            <= job.makeup.brake.pan_mm + 1e-6
+        ]
+        plates = Remedy("Make it of sheared plates", (("makeup.school", "plates"), ("makeup.edges", [])))
+        ways = (*weld_instead(job, r, helps), plates)
         yield Finding(
             "sheet.pan",
             "stop",
@@ -30,5 +40,6 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"blank:{blank.name}",
             mm(depth),
             f"at most {mm(job.makeup.brake.pan_mm)}",
-            Remedy("Make it of sheared plates", (("makeup.school", "plates"), ("makeup.edges", []))),
+            ways[0],
+            ways[1:],
         )

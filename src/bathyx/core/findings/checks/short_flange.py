@@ -13,13 +13,13 @@ from bathyx.core.units import mm
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Outside length of each bent face across its bends, against what the usual die takes."""
-    yield from _flanges(r)
+    yield from _flanges(job, r)
     for face in r.panelled.faces:
         bent = [role for role in r.roles if role.kind == "bend" and face.id in (role.edge.a, role.edge.b)]
         if not bent:
             continue
         t = r.skins.of(face)
-        limit = shortest_flange_mm(t)
+        limit = shortest_flange_mm(t, job.makeup.brake.die_mm)
         flange = face.area_mm2 / bent[0].edge.length_mm + (t if not bent[0].edge.reflex else 0.0)
         if flange >= limit:
             continue
@@ -42,12 +42,12 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         )
 
 
-def _flanges(r: Results) -> Iterator[Finding]:
+def _flanges(job: Job, r: Results) -> Iterator[Finding]:
     """The flanges of joints."""
     for role in r.roles:
         for name in (role.edge.a, role.edge.b):
             flange = role.ends_of(name).flange
-            limit = shortest_flange_mm(r.skins.of(name))
+            limit = shortest_flange_mm(r.skins.of(name), job.makeup.brake.die_mm)
             if flange is not None and flange.length_mm < limit:
                 yield Finding(
                     "sheet.flange",
