@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx import __version__
-from bathyx.cli import full_size, hold, make_ups, nests, records, spaces, way_in
+from bathyx.cli import full_size, hold, make_ups, nests, records, skins, spaces, way_in
 from bathyx.cli.errors import CommandError, data_home
 from bathyx.cli.new import add_new, families, new
 from bathyx.cli.records import open_register
@@ -109,6 +109,7 @@ def _parser(argv: list[str]) -> argparse.ArgumentParser:
     way_in.add_commands(command)
     make_ups.add_commands(command)
     nests.add_commands(command)
+    skins.add_commands(command)
     full_size.add_commands(command)
     hold.add_commands(command)
     records.add_commands(command)

@@ -51,7 +51,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     sheets = command("templates", _templates, "write paper templates of the blanks at full size")
     sheets.add_argument("job", type=Path, metavar="JOB.json")
     sheets.add_argument("folder", type=Path, metavar="DIR")
-    sheets.add_argument("--paper", choices=PAPERS, default="a4")
+    sheets.add_argument(
+        "--paper", default="a4", metavar="PAPER", help=f"{', '.join(PAPERS)}, or a roll by its width like roll-610"
+    )
     sheets.add_argument("--svg", action="store_true", help="and an SVG in mm of each blank")
     day = command("needs", _needs, "print as JSON what the day takes: sheet, gas, rod, …, and what is short")
     day.add_argument("job", type=Path, metavar="JOB.json")

@@ -20,6 +20,7 @@ from bathyx.core.inside.inside import Inside
 from bathyx.core.material import sheet
 from bathyx.core.memory import digest
 from bathyx.core.proving.plan import ProvingPlan
+from bathyx.core.sheet.formed import FormedSkin
 from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.sheet.own_parts import OwnPart
 from bathyx.core.space.box import MeasuredBox
@@ -59,6 +60,7 @@ class Job(Frozen):
     proving: ProvingPlan = ProvingPlan()
     second: SecondTank | None = None
     own_parts: tuple[OwnPart, ...] = Field((), max_length=200)
+    formed: tuple[FormedSkin, ...] = Field((), max_length=12)
 
     def edited(self, path: str, value: Any) -> Job:
         """A Job with the value at dotted `path` replaced (list items by index). JobError says what would be right."""
@@ -69,8 +71,8 @@ class Job(Frozen):
         document: dict[str, Any] = {name: getattr(self, name) for name in type(self).model_fields}
         for path, value in changes.items():
             *way, last = path.split(".")
-            if way and isinstance(part := document.get(way[0]), Frozen):
-                document[way[0]] = part.model_dump(mode="json")
+            if way and isinstance(part := document.get(way[0]), (Frozen, tuple)):
+                document[way[0]] = _plain(part)
             spot: Any = document
             try:
                 for step in way:
@@ -99,8 +101,9 @@ class Job(Frozen):
         document["tank"] = self.tank.written(document["tank"])
         document["makeup"] = self.makeup.written(document["makeup"])
         document["space"] = self.space.written(document["space"])
-        if not self.own_parts:
-            del document["own_parts"]
+        for name in ("own_parts", "formed"):
+            if not document[name]:
+                del document[name]
         if self.second is None:
             del document["second"]
         else:

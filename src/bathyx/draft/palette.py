@@ -48,6 +48,12 @@ LIGHT: dict[str, str] = {
     "seam welded": "#0B6A70",
     "seam repaired": "#865507",
     "seam leaks": "#B1352B",
+    "stretch 1": "#F3E3BE",
+    "stretch 2": "#E4BE70",
+    "stretch 3": "#C08A2C",
+    "shrink 1": "#D3E6E6",
+    "shrink 2": "#8FC3C6",
+    "shrink 3": "#3F8F95",
 }
 DARK: dict[str, str] = {
     "paper": "#161E22",
@@ -95,6 +101,12 @@ DARK: dict[str, str] = {
     "seam welded": "#62CFD3",
     "seam repaired": "#E5B458",
     "seam leaks": "#F58A7C",
+    "stretch 1": "#3E3523",
+    "stretch 2": "#735A25",
+    "stretch 3": "#C0902F",
+    "shrink 1": "#22383B",
+    "shrink 2": "#2F6267",
+    "shrink 3": "#4FA7AE",
 }
 
 

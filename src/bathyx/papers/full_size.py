@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -19,6 +20,7 @@ from bathyx.papers.pdf_picture import colour
 SHEETS = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), "tabloid": (279.4, 431.8)}
 MARGIN_MM, FOOT_MM, OVERLAP_MM, GAP_MM, BAR_MM = 10.0, 14.0, 10.0, 6.0, 100.0
 MOST_PAGES = 400
+ROLL_MM, LEAST_ROLL_MM, LONGEST_ROLL_MM = (297, 1600), 210.0, 5000.0
 Paint = Callable[["Page"], None]
 
 
@@ -98,15 +100,14 @@ def write_full_size(path: Path, title: str, drawings: Sequence[Drawing], paper: 
         path: file to write.
         title: on every page.
         drawings: those that fit share a page, larger ones run over several.
-        paper: one of SHEETS.
+        paper: one of SHEETS, or a roll by its width, like `roll-610`.
 
     Raises:
         Refusal: for a paper that is none, or more pages than anybody would print.
     """
-    if paper not in SHEETS:
-        raise Refusal(f"no paper {paper!r}; there are {', '.join(SHEETS)}")
+    wide, tall = size_of(paper)
+    roll = paper not in SHEETS
     use_fonts()
-    wide, tall = SHEETS[paper]
     room = np.array([wide - 2 * MARGIN_MM, tall - 2 * MARGIN_MM - FOOT_MM])
     pages = _pages(drawings, room)
     if len(pages) > MOST_PAGES:
@@ -116,6 +117,10 @@ def write_full_size(path: Path, title: str, drawings: Sequence[Drawing], paper: 
     canvas.setTitle(title)
     canvas.setAuthor("Bathyx")
     for number, items in enumerate(pages, start=1):
+        if roll:  # a page as long as what is on it
+            most = max(float(origin[1] * (not label) + min((d.high - d.low)[1], room[1])) for d, origin, label in items)
+            tall = max(LEAST_ROLL_MM, most + 2 * MARGIN_MM + FOOT_MM)
+            canvas.setPageSize((wide * POINTS, tall * POINTS))
         _frame(canvas, title, f"page {number} of {len(pages)}", wide, tall)
         for drawing, origin, label in items:
             canvas.saveState()
@@ -138,6 +143,19 @@ def write_full_size(path: Path, title: str, drawings: Sequence[Drawing], paper: 
     canvas.save()
     part.replace(path)
     return path
+
+
+def size_of(paper: str) -> tuple[float, float]:
+    """(width, height) mm of a paper; of a roll its width and the longest page that a file may have. Refusal for none."""
+    if paper in SHEETS:
+        return SHEETS[paper]
+    match = re.fullmatch(r"roll-(\d{3,4})", paper)
+    if match is None or not ROLL_MM[0] <= int(match.group(1)) <= ROLL_MM[1]:
+        raise Refusal(
+            f"no paper {paper!r}; there are {', '.join(SHEETS)}, and rolls by their width, like roll-610 "
+            f"({ROLL_MM[0]} to {ROLL_MM[1]})"
+        )
+    return float(match.group(1)), LONGEST_ROLL_MM
 
 
 def _pages(drawings: Sequence[Drawing], room: Array) -> list[list[tuple[Drawing, Array, str]]]:

@@ -47,6 +47,7 @@ class Kind:
 
 KINDS: dict[str, Kind] = {
     "length": Kind(Unit("mm", 1, 0), Unit("in", MM_PER_INCH, 2)),
+    "small": Kind(Unit("mm", 1, 1), Unit("in", MM_PER_INCH, 3)),
     "weld": Kind(Unit("m", 1000, 2), Unit("ft", 12 * MM_PER_INCH, 1)),
     "volume": Kind(
         Unit("L", 1, 1),
@@ -157,7 +158,7 @@ def parse_quantity(text: str, kind: str, family: Family = Family.METRIC) -> floa
 
     Raises QuantityError or ReadingError that says what would be right.
     """
-    if kind == "length":
+    if kind in ("length", "small"):
         return parse_length(text, "in" if family == Family.US else "mm")
     own = unit_of(kind, family)
     match = _TYPED.match(plain_number(text, QuantityError))

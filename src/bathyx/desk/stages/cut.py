@@ -17,6 +17,7 @@ from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.cut_bends import BendCard, PanelSheets
 from bathyx.desk.stages.cut_edges import EdgeCard
+from bathyx.desk.stages.cut_formed import Formed
 from bathyx.desk.stages.cut_make_ups import MakeUps
 from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.stages.stage import Stage
@@ -57,6 +58,7 @@ class CutStage(Stage):
         self.cutting.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
         self.planning = KeptStudy("make_ups", bench.home)
         self.make_ups: MakeUps | None = None
+        self.formed: Formed | None = None
         self.study.progressed.connect(lambda share: self.progress.setValue(int(share * 100)))
 
     def studies(self) -> tuple[KeptStudy, ...]:
@@ -73,6 +75,9 @@ class CutStage(Stage):
     def flat(self) -> Picture:
         """All blanks, one large, or the nest."""
         e = self.bench.evaluation
+        strains = self.formed.picture() if self.formed is not None else None
+        if strains is not None:
+            return strains
         candidates = self.make_ups.picture() if self.make_ups is not None else None
         if candidates is not None:
             return candidates
@@ -203,6 +208,8 @@ class CutStage(Stage):
         card.head("Plates, tabs and bars")
         card.add(words("Cut besides the panels, a line each: kind, size in mm, place, how many.", "quiet"))
         card.add(Lines(b, "own parts", "plate, 60 x 40 x 3, left frame, 2", self._own_parts, self._take_own_parts, 62))
+        card.head("Formed skins")
+        self.formed = card.add(Formed(b))
         card.head("Papers")
         card.add(words("DXF (R2010, mm: CUT, BEND_UP, BEND_DOWN, MARK) for each blank, and the cut list.", "quiet"))
         card.add(button("Write cutting papers", "write cutting papers", self.write_papers))
@@ -242,6 +249,8 @@ class CutStage(Stage):
                 return
 
     def _without_candidates(self) -> None:
+        if self.formed is not None:
+            self.formed.drawn = False
         if self.make_ups is not None:
             self.make_ups.drawn = False
 

@@ -27,7 +27,7 @@ class BendCard(QWidget):
         b = bench
         self.rule = words("", "quiet")
         self.parts: list[QWidget] = [
-            Field(b, "Inside bend radius", "makeup.bend_radius_mm", "length", "the sheet's own"),
+            Field(b, "Inside bend radius", "makeup.bend_radius_mm", "small", "the sheet's own"),
             Field(b, "K-factor", "makeup.k_factor", "number", "as below"),
             Choice(b, "K by", "makeup.k_rule", list(K_RULES.items())),
             words("Test strips, one a line: length before, both flanges after over the outside, mm", "quiet"),
@@ -38,15 +38,15 @@ class BendCard(QWidget):
             Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"),
             Field(b, "Its fingers bend boxes deep", "makeup.brake.pan_mm", "length"),
             Field(b, "Its beam is deep, 0: not looked at", "makeup.brake.beam_mm", "length"),
-            Field(b, "Its V-die opens, 0: 8 sheets", "makeup.brake.die_mm", "length"),
+            Field(b, "Its V-die opens, 0: 8 sheets", "makeup.brake.die_mm", "small"),
             Field(b, "Its frames stand apart, 0: no limit", "makeup.brake.between_mm", "length"),
             Field(b, "Its throat is deep", "makeup.brake.throat_mm", "length"),
             Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"),
         ]
         more: list[QWidget] = [
-            Field(b, "Relief drilled where bends meet", "makeup.relief_mm", "length"),
-            Field(b, "Left on bent parts, to trim", "makeup.trim_mm", "length"),
-            Field(b, "Butt welds draw in", "makeup.shrink_mm", "length"),
+            Field(b, "Relief drilled where bends meet", "makeup.relief_mm", "small"),
+            Field(b, "Left on bent parts, to trim", "makeup.trim_mm", "small"),
+            Field(b, "Butt welds draw in", "makeup.shrink_mm", "small"),
         ]
         self.more = QWidget()
         inner = QVBoxLayout(self.more)

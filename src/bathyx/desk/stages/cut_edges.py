@@ -48,13 +48,13 @@ class EdgeCard(QWidget):
         self.over = Choice(bench, "over is", "edge over", [], take=self._take_over, read=self._read_over)
         self.onto = Choice(bench, "onto", "seam onto", [], take=self._take_onto, read=self._read_onto)
         self.fields = {
-            "past_mm": Field(bench, "runs past by", "", "length"),
-            "flange_mm": Field(bench, "flange, from its corner", "", "length"),
-            "gap_mm": Field(bench, "root gap", "", "length"),
+            "past_mm": Field(bench, "runs past by", "", "small"),
+            "flange_mm": Field(bench, "flange, from its corner", "", "small"),
+            "gap_mm": Field(bench, "root gap", "", "small"),
         }
         for name, field in self.fields.items():
             field.edit.setObjectName(f"edge {name}")
-        self.by = Field(bench, "seam off the corner by", "", "length")
+        self.by = Field(bench, "seam off the corner by", "", "small")
         self.by.edit.setObjectName("seam by")
         self.bevel = Tick(
             bench, "bevelled to lie flat", "edge bevel", take=self._take_bevel, read=lambda: bool(self._own("bevel"))

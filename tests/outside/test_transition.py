@@ -1,0 +1,98 @@
+"""Transition pieces against closed forms, and against themselves in space."""
+
+import json
+import math
+
+import ezdxf
+import numpy as np
+import pytest
+from shapely.geometry import Polygon
+
+from bathyx.cli.main import main
+from bathyx.core.sheet.transition import End, end_of, transition
+from bathyx.errors import Refusal
+
+
+def test_from_circle_to_circle_it_is_the_sector_of_a_cone():
+    """Slant L = hypot(h, r1 - r2); area pi (r1 + r2) L: the frustum of a cone, geometry."""
+    low, high, h = 150.0, 60.0, 120.0
+    found = transition(End(2 * low, 0, 0), End(2 * high, 0, h), 0.0)
+    area = math.pi * (low + high) * math.hypot(h, low - high)
+    exact = Polygon(found.outline).area * (1 + found.area_off)
+    assert Polygon(found.outline).area == pytest.approx(area, rel=3e-3)
+    assert exact == pytest.approx(area, rel=2e-4)
+    assert found.below_mm * (1 + found.girth_off) == pytest.approx(2 * math.pi * low, rel=2e-4)
+    apex = math.hypot(h, low - high) * low / (low - high)
+    # Every corner of the lower border lies on a circle about one apex.
+    spots = found.outline
+    far = spots[[0, len(spots) // 4, len(spots) // 2 - 1]]
+    a, b, c = far
+    d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]))
+    ux = ((a @ a) * (b[1] - c[1]) + (b @ b) * (c[1] - a[1]) + (c @ c) * (a[1] - b[1])) / d
+    uy = ((a @ a) * (c[0] - b[0]) + (b @ b) * (a[0] - c[0]) + (c @ c) * (b[0] - a[0])) / d
+    radius = math.dist(a, (ux, uy))
+    assert min(abs(radius - apex), abs(radius - apex * high / low)) < 0.01 * apex
+
+
+def test_from_a_square_to_a_round_of_no_size_it_is_a_pyramid():
+    found = transition(End(200, 200, 0), End(1e-6, 0, 100), 0.0)
+    slant = math.hypot(100, 100)
+    assert Polygon(found.outline).area == pytest.approx(4 * 100 * slant, rel=1e-6)
+    assert found.below_mm == pytest.approx(800)
+
+
+def test_the_flat_has_the_true_girths_and_does_not_cover_itself_with_any_offset():
+    for offset in ((0, 0), (60, -30), (200, 0)):
+        found = transition(End(300, 200, 0), End(120, 0, 150, *offset), 2.0)
+        ring = Polygon(found.outline)
+        assert ring.is_valid
+        assert found.below_mm == pytest.approx(2 * (302 + 202), rel=1e-9)
+        assert found.above_mm * (1 + found.girth_off) <= math.pi * 122 * 1.001
+        assert found.above_mm == pytest.approx(math.pi * 122, rel=2e-3)
+        assert 0 <= found.area_off < 5e-3
+    # The sum of all turns round the piece is what its corners turn.
+    straight = transition(End(300, 200, 0), End(120, 0, 150), 0.0)
+    assert len(straight.turns) >= 4 * 12
+    assert np.all(straight.turns < 60)
+
+
+@pytest.mark.parametrize(
+    ("below", "above", "words"),
+    [
+        (End(300, 200, 0), End(100, 80, 100), "use the hopper"),
+        (End(300, 200, 0), End(100, 0, 0), "at least 1 mm above"),
+        (End(-3, 0, 0), End(100, 0, 50), "an end is a circle"),
+    ],
+)
+def test_ends_that_are_none_are_refused(below, above, words):
+    with pytest.raises(Refusal, match=words):
+        transition(below, above, 1.5)
+    with pytest.raises(Refusal, match="300x200"):
+        end_of("300xnan", 0)
+
+
+def test_the_command_writes_its_dxf_and_says_its_error(tmp_path, capsys):
+    out = tmp_path / "neck.dxf"
+    call = [
+        "transition",
+        "300x200",
+        "120",
+        "--height",
+        "150",
+        "--offset",
+        "20,0",
+        "--thickness",
+        "2",
+        "--out",
+        str(out),
+    ]
+    assert main(call) == 0
+    said = json.loads(capsys.readouterr().out)
+    document = ezdxf.readfile(out)
+    assert not document.audit().errors
+    assert len(document.modelspace().query('LINE[layer=="BEND_UP"]')) == said["bends"]
+    (cut,) = document.modelspace().query('LWPOLYLINE[layer=="CUT"]')
+    with cut.points("xy") as points:
+        assert Polygon(list(points)).area == pytest.approx(said["area_mm2"], rel=1e-9)
+    assert 0 <= said["area_off"] < 5e-3
+    assert main(["transition", "300x200", "100x80", "--height", "150", "--thickness", "2", "--out", str(out)]) != 0
