@@ -13,10 +13,11 @@ from shapely.geometry import box as rectangle
 
 from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet.cut_plan import Cutting, Part, cut_plan, parts_of
+from bathyx.core.sheet.cut_plan import Cutting, Part, common_mm, cut_plan, parts_of, rack_after
 from bathyx.core.sheet.guillotine import cuts_of, on_one_sheet
 from bathyx.core.sheet.nest import NestError
 from bathyx.demo import jobs
+from tests.conftest import job_with
 from tests.desk.test_parts import find
 
 STOCK = (2500.0, 1250.0)
@@ -213,3 +214,30 @@ def test_a_part_as_high_as_the_sheet_is_laid_by_its_rectangle():
     plan = cut_plan(parts, [STOCK], how=how, seconds=1.5)
     sound(plan, parts, how)
     assert len(plan.sheets) == 1
+
+
+def test_cuts_that_two_parts_share_are_counted_once():
+    parts = [Part(name, np.array([[0, 0], [200, 0], [200, 100], [0, 100.0]])) for name in ("a", "b")]
+    plan = cut_plan(parts, [(400.0, 100.0)], how=Cutting(True, 0.0, 0.0), seconds=0.5)
+    assert common_mm(plan, parts) == pytest.approx(100.0, abs=0.01)
+    apart = cut_plan(parts, [(420.0, 120.0)], how=Cutting(True, 4.0, 5.0), seconds=0.5)
+    assert common_mm(apart, parts) == pytest.approx(0.0, abs=0.01)
+
+
+def test_the_rack_after_a_nest_has_what_was_left_and_not_what_was_taken():
+    part = Part("a", np.array([[0, 0], [290, 0], [290, 190], [0, 190.0]]))
+    plan = cut_plan([part], [(2500.0, 1250.0)], [(300.0, 200.0), (150.0, 90.0)], Cutting(True, 0.0, 5.0), seconds=0.5)
+    assert [s.offcut for s in plan.sheets] == [True]
+    assert rack_after(plan, [(300.0, 200.0), (150.0, 90.0)]) == ((150.0, 90.0),)
+    new = cut_plan([part], [(2500.0, 1250.0)], [], Cutting(True, 0.0, 5.0), seconds=0.5)
+    (left,) = rack_after(new, [])
+    assert left == tuple(sorted(map(round, new.sheets[0].left), reverse=True))
+
+
+def test_panels_of_another_thickness_are_nested_on_sheets_of_their_own(tmp_path, capsys):
+    job = job_with(makeup__panels=[{"face": "bottom", "thickness_mm": 5.0}], inside__baffles__by_rule=False)
+    path = tmp_path / "a.json"
+    path.write_text(job.to_json())
+    assert main(["nest", str(path), "--guillotine", "--seconds", "0.2"]) == 0
+    nests = json.loads(capsys.readouterr().out)["nests"]
+    assert {n["sheet"]: n["parts"] for n in nests} == {"5083/3": 5, "5083/5": 1}

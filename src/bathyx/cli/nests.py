@@ -38,7 +38,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 def _nest(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
+    from bathyx.core.material import Sheet
     from bathyx.core.sheet.cut_plan import Cutting, cut_plan, offcut_of, parts_of
+    from bathyx.core.sheet.nest import by_thickness
 
     if not 0.1 <= options.seconds <= 3600 or not 1 <= options.times <= 200:
         raise CommandError("look for 0.1 to 3,600 seconds, and for 1 to 200 of each tank")
@@ -53,11 +55,12 @@ def _nest(options: argparse.Namespace) -> None:
     stocks: dict[str, tuple[tuple[float, float], ...]] = {}
     for path in options.jobs:
         e = evaluated(path)
-        key = e.results.sheet.key
-        stocks[key] = e.results.sheet.material.stock
-        for n in range(options.times):
-            prefix = (f"{path.stem} " if len(options.jobs) > 1 else "") + (f"{n + 1} " if options.times > 1 else "")
-            by_sheet[key] += parts_of(e.results.blanks, prefix)
+        for thick, blanks in by_thickness(e.results.blanks).items():
+            key = Sheet(e.results.sheet.material, thick).key
+            stocks[key] = e.results.sheet.material.stock
+            for n in range(options.times):
+                prefix = (f"{path.stem} " if len(options.jobs) > 1 else "") + (f"{n + 1} " if options.times > 1 else "")
+                by_sheet[key] += parts_of(blanks, prefix)
     how = Cutting(options.guillotine, kerf, options.margin, options.grain)
     printed = []
     for key, parts in by_sheet.items():
@@ -70,8 +73,11 @@ def _nest(options: argparse.Namespace) -> None:
 
 
 def _plain(plan: CutPlan, parts: list[Part]) -> dict[str, Any]:
+    from bathyx.core.sheet.cut_plan import common_mm
+
     return {
         "density": plan.density,
+        "common_cut_mm": common_mm(plan, parts),
         "parts": len(parts),
         "sheets": [
             {

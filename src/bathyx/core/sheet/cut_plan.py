@@ -9,6 +9,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from shapely import union_all
+from shapely.geometry import Polygon
 
 from bathyx.core.geometry.outline import polygon_area
 from bathyx.core.geometry.shell import Array
@@ -158,6 +160,34 @@ def cut_plan(
         if refined is not None and _better(refined, best):
             best = refined
     return _finished(best, parts, how)
+
+
+def common_mm(plan: CutPlan, parts: Sequence[Part]) -> float:
+    """Length of cut that two parts share where they lie edge to edge, mm: one cut does for both.
+
+    Args:
+        plan: of the parts.
+        parts: with their outlines.
+    """
+    by_name = {part.name: part for part in parts}
+    total = 0.0
+    for n in range(len(plan.sheets)):
+        shapes = [Polygon(p.laid(by_name[p.part].outline)) for p in plan.places if p.sheet == n]
+        whole = union_all(shapes, grid_size=1e-3)
+        total += (sum(shape.length for shape in shapes) - whole.length) / 2
+    return max(total, 0.0)
+
+
+def rack_after(plan: CutPlan, rack: Sequence[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    """The rack when a plan has been cut: off-cuts it took are gone, what it leaves is there; at least 80 mm either way."""
+    there = [tuple(sorted(size, reverse=True)) for size in rack]
+    for used in plan.sheets:
+        size = tuple(sorted(used.size, reverse=True))
+        if used.offcut and size in there:
+            there.remove(size)
+        if used.left is not None:
+            there.append((round(max(used.left)), round(min(used.left))))
+    return tuple((float(a), float(b)) for a, b in there)
 
 
 def _better(a: CutPlan, b: CutPlan) -> bool:

@@ -208,8 +208,8 @@ def flatten_grid(places: Array, rows: int, columns: int) -> Flattened:
     most = float(np.abs(forming).max())
     if most > MOST_STRAIN:
         raise Refusal(
-            f"laid flat in one piece it would stretch or shrink by {most:.0%} somewhere, which no sheet does: split it at a section, "
-            "or lengthwise"
+            f"laid flat in one piece it would stretch or shrink by {most:.0%} somewhere, which no sheet does: "
+            "split it at a section, or lengthwise"
         )
     return Flattened(places, flat, triangles, np.sort(forming, axis=1)[:, ::-1], rows, columns)
 

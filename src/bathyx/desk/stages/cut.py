@@ -8,8 +8,9 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider
 
+from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.cut_plan import Cutting, offcut_of, parts_of
+from bathyx.core.sheet.cut_plan import Cutting, offcut_of, parts_of, rack_after
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness, pieces_of
 from bathyx.core.sheet.own_parts import own_parts_of, text_of_parts
@@ -205,6 +206,7 @@ class CutStage(Stage):
         self.halt = button("Stop", "stop nest", self._halt)
         card.row(self.progress, self.halt)
         self.nest_words = card.add(words(""))
+        self.shelve = card.add(button("It is cut: put what is left on the rack", "put on rack", self._put_on_rack))
         card.head("Plates, tabs and bars")
         card.add(words("Cut besides the panels, a line each: kind, size in mm, place, how many.", "quiet"))
         card.add(Lines(b, "own parts", "plate, 60 x 40 x 3, left frame, 2", self._own_parts, self._take_own_parts, 62))
@@ -264,6 +266,20 @@ class CutStage(Stage):
         self.cutting.stop()
         self.bench.lit_changed.emit()
 
+    def _put_on_rack(self) -> None:
+        """The rack as it is when the nest has been cut: what it took is gone, what it leaves is there."""
+        plan = self.cutting.result
+        if plan is None or self.cutting.stale(self._cut_inputs()):
+            return
+        self.rack.setText("; ".join(f"{a:g}x{b:g}" for a, b in rack_after(plan, self._offcuts())))
+        self._take_rack()
+        left = ", ".join(" × ".join(show(v, "length", self.bench.units) for v in s.left) for s in plan.sheets if s.left)
+        sheet = Sheet(self.bench.evaluation.results.sheet.material, self._mine()[0].thickness_mm).name
+        if left:
+            self.bench.said.emit(
+                "note", f"On the rack now. Write on it: {sheet}, {left}, from {self.bench.job.brief.name}"
+            )
+
     def _take_rack(self) -> None:
         self.bench.settings.keep("offcuts", self.rack.text().strip())
         self.bench.lit_changed.emit()
@@ -287,12 +303,14 @@ class CutStage(Stage):
             rack = f" and {len(plan.sheets) - new} from the rack" if new < len(plan.sheets) else ""
             text = f"{new} new sheet{'s' if new != 1 else ''}{rack}, {plan.density:.0%} used"
             text += f"; {cuts} cuts from edge to edge" if cuts else ""
+            self.shelve.setVisible(not self.cutting.stale(inputs) and any(s.left or s.offcut for s in plan.sheets))
             if self.cutting.stale(inputs):
                 text = f"Out of date, the blanks have changed since: {text}. Nest again."
         self.nest_words.setText(text)
 
     def _refresh_nest(self) -> None:
         self.rack.setVisible(self.way != "quick")
+        self.shelve.setVisible(False)
         if self.way != "quick":
             self._refresh_plan()
             return
