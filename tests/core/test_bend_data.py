@@ -2,6 +2,7 @@
 
 import json
 import math
+import time
 from xml.etree import ElementTree
 
 import ezdxf
@@ -220,3 +221,16 @@ def test_every_dxf_and_svg_is_measured_again(name, tmp_path):
             outline = groups["CUT"][0].get("d")
             assert outline.count("A ") == int((np.abs(blank.outline.bulges) > 1e-12).sum())
             assert len(groups["BEND_UP"]) + len(groups["BEND_DOWN"]) == len(blank.bends)
+
+
+def test_two_hundred_blanks_are_written_in_linear_time(tmp_path):
+    blank = evaluate(job_with()).results.blanks[0]
+
+    def each(count):
+        begun = time.process_time()
+        for k in range(count):
+            write_dxf(blank, tmp_path / f"{count}-{k}.dxf")
+        return (time.process_time() - begun) / count
+
+    each(5)
+    assert each(200) < 2.0 * each(40)

@@ -103,6 +103,7 @@ def clashing():
 
 
 CASES = [
+    ("sheet.lost", "warn", lambda: sound(makeup__panels=[{"face": "lid", "thickness_mm": 5}]), True),
     (
         "sheet.throat",
         "stop",

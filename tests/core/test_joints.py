@@ -12,14 +12,17 @@ from shapely.geometry import Polygon
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.shell import Edge
+from bathyx.core.job import Job
 from bathyx.core.sheet.joints import JointError, Wish, ends_at, tabs_along
 from bathyx.core.sheet.makeup import MakeUpError
 from bathyx.core.sheet.unfold import laid_pieces
 from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.tank.outline import OutlineTank
+from bathyx.core.tank.profile import Chamfer
 from bathyx.core.units import Reading
+from bathyx.demo import jobs
 from bathyx.errors import Refusal
-from tests.conftest import codes, job_with
+from tests.conftest import box, codes, job_with
 
 FAR = 200.0
 
@@ -250,8 +253,34 @@ def test_panels_bent_out_of_one_piece_are_alike_and_thickness_is_one_that_is_sto
         evaluate(job_with(makeup__school="two_l", makeup__panels=[{"face": "bottom", "thickness_mm": 5.0}]))
     with pytest.raises(Refusal, match=r"is not stocked in 3\.7 mm"):
         evaluate(job_with(makeup__panels=[{"face": "bottom", "thickness_mm": 3.7}]))
-    with pytest.raises(Refusal, match="no panel 'lid'"):
-        evaluate(job_with(makeup__panels=[{"face": "lid", "thickness_mm": 5.0}]))
+
+
+def test_what_is_said_of_an_edge_or_panel_that_is_gone_is_a_finding_and_stops_no_edit():
+    chamfered = box(chamfers=(Chamfer(corner="front_top", along_mm=60, up_mm=60),))
+    said = {
+        "makeup__panels": [{"face": "front top chamfer", "thickness_mm": 5.0}],
+        "makeup__moved": [{"edge": "front/front top chamfer", "onto": "front", "by_mm": 50.0}],
+        "makeup__edges": [
+            {"edge": "front top chamfer/top", "role": "weld", "joint": "lap"},
+            {"edge": "front top chamfer/front:1", "role": "weld"},
+        ],
+    }
+    e = evaluate(job_with(chamfered, **said))
+    assert "sheet.lost" not in codes(e)
+    plain = evaluate(e.job.edited("tank.chamfers", []))
+    lost = [f for f in plain.findings if f.code == "sheet.lost"]
+    assert len(lost) == 4
+    job = plain.job
+    while found := [f for f in evaluate(job).findings if f.code == "sheet.lost"]:
+        job = found[0].remedy.apply(job)
+    assert (job.makeup.panels, job.makeup.moved, job.makeup.edges) == ((), (), ())
+
+
+def test_reliefs_are_left_out_where_nothing_is_bent():
+    round_tank = Job(
+        tank={"family": "rolled", "length_mm": 500, "diameter_mm": 400, "sheet": "5083/3"}, makeup={"school": "rolled"}
+    )
+    assert evaluate(round_tank.edited("makeup.relief_mm", 5.0)).results.blanks
 
 
 def test_a_seam_moved_off_its_corner_is_a_butt_on_the_flat_and_the_corner_is_bent():
@@ -289,3 +318,9 @@ def test_a_moved_seam_leaves_every_other_edge_as_the_school_has_it(edge, onto, s
         else:
             assert role.kind == was["/".join(faces)], role.edge.id
     assert r.capacity.gross.value == pytest.approx(plain.results.capacity.gross.value, abs=1e-9)
+
+
+def test_a_seam_round_a_sumps_hole_stays_there():
+    job = jobs.ALL["vineyard"]()
+    with pytest.raises(Refusal, match="its seam stays there"):
+        evaluate(job.edited("makeup.moved", [{"edge": "left floor/sump rear", "onto": "sump rear", "by_mm": 30.0}]))

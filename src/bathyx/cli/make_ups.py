@@ -48,6 +48,14 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     order.add_argument("job", type=Path, metavar="JOB.json")
     order.add_argument("--bar", type=float, default=6000.0, metavar="MM", help="length that the yard sells bars in")
     order.add_argument("--saw", type=float, default=2.5, metavar="MM", help="kerf of the saw")
+    short = command(
+        "shorten", _shorten, "say what to cut out of a built tank to make it shorter, and what it then holds"
+    )
+    short.add_argument("job", type=Path, metavar="JOB.json")
+    short.add_argument("--by", type=float, required=True, metavar="MM")
+    short.add_argument("--way", choices=("length", "width", "height"), default="length")
+    short.add_argument("--tool", choices=("shears", "saw", "disc", "plasma", "laser"), default="shears")
+    short.add_argument("--kerf", type=float, metavar="MM", help="the tool's own, where it was measured")
     sheets = command("templates", _templates, "write paper templates of the blanks at full size")
     sheets.add_argument("job", type=Path, metavar="JOB.json")
     sheets.add_argument("folder", type=Path, metavar="DIR")
@@ -86,6 +94,32 @@ def _needs(options: argparse.Namespace) -> None:
     ]  # fmt: skip
     short = [need.lacking() for need in found if need.short]
     json.dump({"needs": rows, "short": short}, sys.stdout, indent=2, ensure_ascii=False)
+    print()
+
+
+def _shorten(options: argparse.Namespace) -> None:
+    from bathyx.cli.main import load
+    from bathyx.core.build.rejoin import KERFS, rejoined
+    from bathyx.core.evaluate import evaluate
+
+    job = load(options.job)
+    kerf = KERFS[options.tool] if options.kerf is None else options.kerf
+    try:
+        if not 0 <= kerf <= 50:
+            raise CommandError(f"a kerf of {kerf:g} mm is none; 0 to 50")
+        found = rejoined(job, options.way, options.by, kerf)
+        before, after = evaluate(job).results, evaluate(job.edited_many(found.changes)).results
+    except Refusal as error:
+        raise CommandError(f"{options.job}: {error}") from None
+    said = {
+        "strip_to_cut_out_mm": found.strip_mm,
+        "kerf_mm": found.kerf_mm,
+        "usable_l_before": before.capacity.usable.value,
+        "usable_l_after": after.capacity.usable.value,
+        "caution": "A used tank holds vapour: drain, rinse, leave it open for days or flush it with water, test the air, and where "
+        "there is doubt leave it to those who do it professionally.",
+    }
+    json.dump(said, sys.stdout, indent=2)
     print()
 
 

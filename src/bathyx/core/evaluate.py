@@ -183,7 +183,8 @@ def _panelled(tank: TankFamily, plan: MakeUpPlan, shell: Shell, moved: tuple[Mov
     """The shell with faces parted where a seam lies on a flat: the school's, then those that were moved off their corner."""
     panelled = tank.shell(plan.split) if plan.split else shell
     for seam in moved:
-        panelled = parted(panelled, seam.edge, seam.onto, seam.by_mm)
+        if any(edge.id == seam.edge and seam.onto in (edge.a, edge.b) for edge in panelled.edges):
+            panelled = parted(panelled, seam.edge, seam.onto, seam.by_mm)
     return panelled
 
 

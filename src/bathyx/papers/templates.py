@@ -86,13 +86,24 @@ def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation) 
             page.words(spot + inward / max(float(np.linalg.norm(inward)), 1e-9) * BACK_MM, name, 8)
         page.words(middle, blank.name, 11)
         sheet = Sheet(e.results.sheet.material, blank.thickness_mm).name
-        page.words(
-            middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; grain runs up the page", 7, ink="quiet"
-        )
-        up = np.array([0.0, 12.0])
-        page.line(np.array([middle + [0.0, 6.0], middle + [0.0, 6.0] + up]), ink="quiet", wide=0.6)
+        way, words = grain_of(blank)
+        page.words(middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; {words}", 7, ink="quiet")
+        page.line(np.array([middle + [0.0, 9.0] - 6.0 * way, middle + [0.0, 9.0] + 6.0 * way]), ink="quiet", wide=0.6)
 
     return Drawing(blank.name, low - 0.5, high + 0.5, paint)
+
+
+def grain_of(blank: Blank) -> tuple[Array, str]:
+    """(which way (2,) the grain of the sheet should run, in words): across the bends, or most of their length; else up the page.
+
+    Bent along its grain a sheet cracks at a larger radius: press-brake handbooks, from memory.
+    """
+    if not blank.bends:
+        return np.array([0.0, 1.0]), "grain runs up the page"
+    lines = np.stack([bend.end - bend.start for bend in blank.bends])
+    wide, tall = np.abs(lines).sum(axis=0)
+    across = np.array([1.0, 0.0]) if tall >= wide else np.array([0.0, 1.0])
+    return across, "the line is the grain: across the bends"
 
 
 def _circle(centre: Array, radius: float) -> Array:

@@ -229,6 +229,8 @@ def roles_of(
                 roles.append(_welded(shell, edge, wish, skins, rule))
             continue
         if kind is None and edge.id in rounds:
+            if not may_bend(edge, shell, bought=bool(plan.bought)):
+                raise MakeUpError(f"{edge.id} cannot be bent, so its seam stays in the corner")
             kind = "bend"
         if kind is None:
             kind = "weld" if edge.id in seams or kept_apart or a.role == "sump" else "bend"

@@ -29,6 +29,8 @@ def parted(shell: Shell, edge_id: str, onto: str, by_mm: float) -> Shell:
         between = ", ".join(e.id for e in shell.edges if onto in (e.a, e.b)) or "none"
         raise Refusal(f"no seam can leave {edge_id!r} for {onto!r}: its edges are {between}")
     face = shell.by_id[onto]
+    if (shell.by_id[edge.a].role == "sump") != (shell.by_id[edge.b].role == "sump"):
+        raise Refusal(f"{edge_id} goes round the hole of a sump, which is welded in: its seam stays there")
     if face.id != face.parent:
         raise Refusal(f"{face.parent} is parted already; a panel has one seam on its flat")
     beside = [shell.by_id[e.b if e.a == onto else e.a] for e in shell.edges if onto in (e.a, e.b)]

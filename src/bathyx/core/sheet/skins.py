@@ -50,14 +50,13 @@ class Skins:
 
 
 def skins_of(shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...]) -> Skins:
-    """The thickness of every panel of a tank. Refusal for a face it has not, one said twice, or sheet that is not stocked."""
+    """The thickness of every panel of a tank; what is said of a face that it has not any more counts for nothing, and is a finding.
+
+    Refusal for one said twice, or sheet that is not stocked.
+    """
     known = dict.fromkeys(face.parent for face in shell.faces if face.kind != "hull")
     names = [panel.face for panel in panels]
     for panel in panels:
-        if panel.face not in known:
-            raise Refusal(
-                f"there is no panel {panel.face!r} to be {panel.thickness_mm:g} mm; there are {', '.join(known)}"
-            )
         if names.count(panel.face) > 1:
             raise Refusal(f"{panel.face}: its thickness is said twice; keep the one that is right")
         if panel.thickness_mm not in sheet.material.thicknesses:
@@ -65,5 +64,5 @@ def skins_of(shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...]) -> Skin
             raise Refusal(
                 f"{panel.face}: {sheet.material.name} is not stocked in {panel.thickness_mm:g} mm; there are {offered} mm"
             )
-    own = tuple((p.face, p.thickness_mm) for p in panels if p.thickness_mm != sheet.thickness_mm)
+    own = tuple((p.face, p.thickness_mm) for p in panels if p.thickness_mm != sheet.thickness_mm and p.face in known)
     return Skins(sheet.thickness_mm, own)

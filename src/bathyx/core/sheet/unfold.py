@@ -194,7 +194,7 @@ def _unfold_from(
     else:
         parts = [*cores.values(), *strips, *(part for rim in rims for part in rim.parts)]
         outline = _joined(parts, ", ".join(lays))
-    if rule.relief_mm > 0:
+    if rule.relief_mm > 0 and len(bends) > 1:
         outline = relieved(
             outline, [core for name, core in cores.items() if shell.by_id[name].kind == "plane"], rule.relief_mm
         )

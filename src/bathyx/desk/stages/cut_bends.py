@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -124,13 +125,14 @@ class PanelSheets(QWidget):
         return "\n".join(f"{p.face}, {p.thickness_mm:g}" for p in self.bench.job.makeup.panels)
 
     def _take(self, text: str) -> str:
-        return self.bench.try_edit({"makeup.panels": panels_of(text)}, "thickness of panels")
+        names = [face.parent for face in self.bench.evaluation.results.shell.faces if face.kind != "hull"]
+        return self.bench.try_edit({"makeup.panels": panels_of(text, names)}, "thickness of panels")
 
 
-def panels_of(text: str) -> list[dict[str, object]]:
-    """Panels of typed lines `face, mm`. Refusal that names the line.
+def panels_of(text: str, names: Sequence[str]) -> list[dict[str, object]]:
+    """Panels of typed lines `face, mm`, of these names. Refusal that names the line.
 
-    >>> panels_of("bottom, 5")
+    >>> panels_of("bottom, 5", ["bottom", "top"])
     [{'face': 'bottom', 'thickness_mm': 5.0}]
     """
     found: list[dict[str, object]] = []
@@ -145,6 +147,10 @@ def panels_of(text: str) -> list[dict[str, object]]:
         if not face.strip() or not math.isfinite(value):
             raise Refusal(
                 f"line {number}, {line.strip()[:40]!r}: write the panel and its thickness in mm, like bottom, 5"
+            )
+        if face.strip() not in names:
+            raise Refusal(
+                f"line {number}: there is no panel {face.strip()!r}; there are {', '.join(dict.fromkeys(names))}"
             )
         found.append({"face": face.strip(), "thickness_mm": value})
     return found
