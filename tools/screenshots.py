@@ -12,11 +12,13 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
 from bathyx.demo import jobs
 from bathyx.desk.start import open_window
 from bathyx.desk.theme import load_fonts
+from bathyx.papers.templates import write_templates
 
 NAMES = ("brief", "space", "tank", "inside", "cut", "build", "prove", "hand-over")
 
@@ -66,30 +68,57 @@ def main(folder: Path) -> None:
         settle(lambda: not window.shelf.reading and not window.shelf._waiting, 20)
         settle()
         window.grab().save(str(folder / "shelf.png"))
-        window.choose(2)
+        window.choose(4)
         window.turn_theme()
         bench.turn_units()
+        edges = window.stage.edges
+        edges.pick("bottom/left end")
+        edges.role.choose("tee")
+        window.stage.card.ensureWidgetVisible(edges.said)
         settle()
         window.grab().save(str(folder / "dark.png"))
+        bench.undo()
         window.close()
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
-    """Spaces that are no boxes."""
+    """A double-curved skin, and a page of templates."""
     bench = window.bench
     first = bench.path
 
-    bench.open(home / "jobs" / "dryer.bathyx.json")
-    window.choose(1)
-    stage = window.stage
-    stage.offers.run(None)
-    settle(lambda: not stage.study.running, 120)
-    settle()
-    stage.offers.pick(next(p for p in stage.study.result.found if p.kind == "saddle"))
-    stage.card.ensureWidgetVisible(stage.offers.take)
-    settle()
-    window.grab().save(str(folder / "proposal.png"))
+    bench.open(home / "jobs" / "vineyard.bathyx.json")
+    window.choose(4)
+    formed = window.stage.formed
+    formed._draw()
+    settle(lambda: not formed.study.running and formed.study.result is not None, 30)
+    window.stage.card.ensureWidgetVisible(formed.checks)
+    settle(seconds=1.0)
+    window.grab().save(str(folder / "strains.png"))
+    formed._draw()
+    template_page(bench, folder, home)
     bench.open(first)
+
+
+def template_page(bench, folder: Path, home: Path) -> None:
+    """The first page with a blank on it, as it is printed."""
+    from PyQt6.QtCore import QSize
+    from PyQt6.QtPdf import QPdfDocument
+
+    path = write_templates(bench.evaluation, home / "templates.pdf", "a3")
+    document = QPdfDocument(None)
+    document.load(str(path))
+    number = document.pageCount() // 2  # the first pages have the small plates
+    size = document.pagePointSize(number)
+    tall = 1100
+    page = document.render(number, QSize(int(tall * size.width() / size.height()), tall))
+    sheet = page.convertToFormat(page.Format.Format_RGB32)
+    white = type(sheet)(sheet.size(), sheet.format())
+    white.fill(0xFFFFFFFF)
+    painter = QPainter(white)
+    painter.drawImage(0, 0, page)
+    painter.end()
+    white.save(str(folder / "template.png"))
+    document.close()
 
 
 def in_use(window, settle, folder: Path, home: Path) -> None:
@@ -137,7 +166,6 @@ def goes_in(window, settle, folder: Path, home: Path) -> None:
     settle()
     window.stage.card.ensureWidgetVisible(way)
     settle()
-    window.grab().save(str(folder / "ways.png"))
     change = next(c for c in way.ways.result.changes if "width" in c.words)
     way._take(change.changes, change.words)
     settle()

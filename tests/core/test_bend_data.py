@@ -28,6 +28,7 @@ from bathyx.desk.stages.cut_bends import BendCard
 from bathyx.errors import Refusal
 from bathyx.papers.cut_list import write_cut_list
 from bathyx.papers.dxf import write_dxf
+from bathyx.papers.full_size import Drawing, laid_best, write_full_size
 from bathyx.papers.svg import write_svg
 from bathyx.papers.templates import matching, write_templates
 from tests.conftest import box, job_with
@@ -234,3 +235,21 @@ def test_two_hundred_blanks_are_written_in_linear_time(tmp_path):
 
     each(5)
     assert each(200) < 2.0 * each(40)
+
+
+def test_a_template_lies_on_its_side_where_that_takes_fewer_pages(tmp_path):
+    """A4 has 190 x 263 for a drawing: 500 x 270 takes 3 x 2 pages lying and 2 x 2 upright."""
+    corners = np.array([[0.0, 0], [500, 0], [500, 270], [0, 270]])
+    lying = Drawing("a", np.zeros(2), np.array([500.0, 270.0]), lambda page: page.line(corners, closed=True))
+    best = laid_best(lying, "a4")
+    assert (best.high - best.low).tolist() == [270.0, 500.0]
+    assert laid_best(best, "a4") is best
+    path = write_full_size(tmp_path / "t.pdf", "t", [best], "a4")
+    assert len(PdfReader(path).pages) == 4
+    assert len(PdfReader(write_full_size(tmp_path / "u.pdf", "u", [lying], "a4")).pages) == 6
+    long = max(float(np.hypot(*(b - a))) for a, b in lines_of(path))
+    assert long == pytest.approx(500.0, abs=0.01)
+    roll = write_full_size(tmp_path / "r.pdf", "r", [lying], "roll-610")
+    (page,) = PdfReader(roll).pages
+    assert float(page.mediabox.width) / 72 * 25.4 == pytest.approx(610, abs=0.01)
+    assert float(page.mediabox.height) / 72 * 25.4 == pytest.approx(270 + 20 + 14, abs=1.0)

@@ -324,3 +324,12 @@ def test_a_seam_round_a_sumps_hole_stays_there():
     job = jobs.ALL["vineyard"]()
     with pytest.raises(Refusal, match="its seam stays there"):
         evaluate(job.edited("makeup.moved", [{"edge": "left floor/sump rear", "onto": "sump rear", "by_mm": 30.0}]))
+
+
+def test_parts_of_one_edge_that_end_differently_are_refused_by_name():
+    moved = [{"edge": "front/top", "onto": "top", "by_mm": 60.0}]
+    lap = [{"edge": "left end/top:1", "role": "weld", "joint": "lap", "over": "left end"}]
+    with pytest.raises(Refusal, match="left end: two of its edges lie in one line"):
+        evaluate(job_with(makeup__moved=moved, makeup__edges=lap))
+    both = [*lap, {**lap[0], "edge": "left end/top:2"}]
+    assert evaluate(job_with(makeup__moved=moved, makeup__edges=both)).results.blanks

@@ -43,4 +43,4 @@ def test_the_grain_lies_across_the_bends():
     bent = next(b for b in blanks if b.bends)
     line = bent.bends[0].end - bent.bends[0].start
     assert grain_of(bent)[0] @ line == pytest.approx(0.0, abs=1e-9)
-    assert "up the page" in grain_of(next(b for b in blanks if not b.bends))[1]
+    assert "the line is the grain" in grain_of(next(b for b in blanks if not b.bends))[1]

@@ -1,5 +1,7 @@
 """Panels, welds and stitches, and the pressure they bear."""
 
+from dataclasses import replace
+
 import pytest
 
 from bathyx.core.evaluate import evaluate
@@ -149,3 +151,19 @@ def test_a_panel_without_size_is_refused(sides):
 def test_an_aspect_under_one_is_refused():
     with pytest.raises(PlateError, match="long side over short"):
         clamped(0.5)
+
+
+def test_a_seam_across_a_flat_makes_it_as_soft_as_beside_any_weld():
+    """Half-hard 1050 keeps a quarter of its yield beside a weld; with every other edge bent, the seam decides."""
+    moved = [{"edge": "front/top", "onto": "top", "by_mm": 150.0}]
+    r = evaluate(job_with(box(sheet="1050/2"), makeup__moved=moved, inside__baffles__by_rule=False)).results
+    bent = [role if role.edge.smooth else replace(role, kind="bend", joint="bend") for role in r.roles]
+    without = [role for role in bent if not role.edge.smooth]
+
+    def top(roles):
+        metal = Metal(r.sheet, (), both_sides=True)
+        return {p.face: p for p in strength(r.shell, (), metal, 20.0, IDLE, roles).panels}["top"]
+
+    assert top(bent).link == "the seam across its flat"
+    assert top(bent).bears_kpa < 0.6 * top(without).bears_kpa
+    assert top(bent).service_bears_kpa < 0.6 * top(without).service_bears_kpa

@@ -8,7 +8,9 @@ from bathyx.core.inside.fittings import Fitting, FittingKind, usual
 from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
 from bathyx.core.proving.plan import PlannedTest, ProvingPlan
+from bathyx.core.sheet.formed import FormedSkin, readings_of, sections_of
 from bathyx.core.sheet.makeup import Brake, MakeUp
+from bathyx.core.sheet.own_parts import OwnPart, own_parts_of
 from bathyx.core.space import (
     BoxObstacle,
     Clearance,
@@ -164,6 +166,25 @@ def vineyard() -> Job:
             )
         ),
         proving=ProvingPlan(tests=(PlannedTest(method="air_soap", test_kpa=21, hold_min=10),), altitude_m=310),
+        formed=(_cover(),),
+    )
+
+
+def _cover() -> FormedSkin:
+    """The crowned cover over the tank that the driver leans on, beaten to three section templates."""
+    return FormedSkin.model_validate(
+        {
+            "name": "crowned cover",
+            "thickness_mm": 1.5,
+            "sections": sections_of(
+                "0: -255 0, -150 31, 0 42, 150 31, 255 0\n"
+                "210: -268 0, -155 44, 0 60, 155 44, 268 0\n"
+                "420: -240 0, -140 24, 0 33, 140 24, 240 0"
+            ),
+            "readings": readings_of(
+                "left, 105, -130, 41.0\nright, 105, -130, 46.5\nright, 315, -120, 38.0\nleft, 315, -120, 41.5"
+            ),
+        }
     )
 
 
@@ -369,6 +390,15 @@ def dairy() -> Job:
             )
         ),
         proving=ProvingPlan(tests=(PlannedTest(method="water_fill", test_kpa=0, hold_min=1440),), altitude_m=120),
+        own_parts=tuple(
+            OwnPart.model_validate(part)
+            for part in own_parts_of(
+                "plate, 80 x 60 x 1.5, hole in the left cross-member, 2\n"
+                "tab, 50 x 30 x 3, strap ends, 4\n"
+                "angle, 30x30x3 x 940, under the front and rear edge, 2\n"
+                "angle, 30x30x3 x 540, between them, 3"
+            )
+        ),
     )
 
 

@@ -106,15 +106,17 @@ def _extremes(laid: Flattened) -> list[Item]:
 
 
 def _key(low: Array, high: Array) -> list[Item]:
-    """What the shades stand for, beside the map."""
-    size = 0.045 * float(high[1] - low[1])
-    x, y = float(low[0]) - 0.62 * float(high[0] - low[0]), float(low[1] + high[1]) / 2 + 3.5 * size
-    some, much = f"{STEPS[0]:.1%} to {STEPS[1]:.0%}", f"over {STEPS[1]:.0%}"
-    said = (f"shrink {much}", some, f"to {STEPS[0]:.1%}", "even", f"stretch to {STEPS[0]:.1%}", some, much)
+    """What the shades stand for, under the map: steps at half a per cent and two."""
+    tall = float(high[1] - low[1])
+    size, y = 0.03 * tall, float(low[1]) - 0.34 * tall
+    wide = float(high[0] - low[0]) / len(ROLES)
     items: list[Item] = []
-    for k, (name, words) in enumerate(zip(ROLES, said, strict=True)):
-        items.append(box(x, y - (k + 1) * size, 1.4 * size, size, "thin", name, 0.6))
-        items.append(Label(np.array([x, y - (k + 0.5) * size]), words, 8, "ink", "r", shift=(-5, 0)))
+    for k, name in enumerate(ROLES):
+        items.append(box(float(low[0]) + k * wide, y, wide, size, "thin", name, 0.6))
+    said = (f"shrink over {STEPS[1]:.0%}", "even", f"stretch over {STEPS[1]:.0%}")
+    for share, words, side in zip((0.0, 0.5, 1.0), said, ("l", "c", "r"), strict=True):
+        spot = np.array([float(low[0]) + share * len(ROLES) * wide, y])
+        items.append(Label(spot, words, 8, "ink", side, shift=(0, -9)))
     return items
 
 

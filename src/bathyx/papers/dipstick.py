@@ -14,7 +14,7 @@ from bathyx.core.capacity.filling import limit_l
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family
 from bathyx.files import write_text
-from bathyx.papers.full_size import Drawing, Page, write_full_size
+from bathyx.papers.full_size import Drawing, Sketch, write_full_size
 
 WIDE_MM, LONG_MM, SHORT_MM, LAP_MM = 30.0, 16.0, 9.0, 10.0
 STRIP_MM, NUMBERED_MM = 240.0, 2.6
@@ -74,7 +74,7 @@ def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:
     apart = min((b[0] - a[0] for a, b in pairwise(stick.marks)), default=99.0)
     low, high = np.array([0.0, start - LAP_MM]), np.array([WIDE_MM + 30, end + LAP_MM])
 
-    def paint(page: Page) -> None:
+    def paint(page: Sketch) -> None:
         page.line(np.array([[0, start], [WIDE_MM, start], [WIDE_MM, end], [0, end]]), closed=True, wide=0.8)
         for along, figure, long in stick.marks:
             if start - 1e-9 <= along <= end + 1e-9:
@@ -103,7 +103,7 @@ def _notes(stick: Stick) -> Drawing:
     if stick.blind > 0.05:
         rows.append(f"When its tip falls dry {stick.blind:.1f} {stick.unit} are left.")
 
-    def paint(page: Page) -> None:
+    def paint(page: Sketch) -> None:
         for k, text in enumerate(rows):
             page.words([0.0, 30.0 - 6 * k], text, 8, "l", "quiet")
 

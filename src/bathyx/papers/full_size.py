@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 from reportlab.lib.units import mm as POINTS
@@ -21,7 +22,7 @@ SHEETS = {"a4": (210.0, 297.0), "a3": (297.0, 420.0), "letter": (215.9, 279.4), 
 MARGIN_MM, FOOT_MM, OVERLAP_MM, GAP_MM, BAR_MM = 10.0, 14.0, 10.0, 6.0, 100.0
 MOST_PAGES = 400
 ROLL_MM, LEAST_ROLL_MM, LONGEST_ROLL_MM = (297, 1600), 210.0, 5000.0
-Paint = Callable[["Page"], None]
+Paint = Callable[["Sketch"], None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,6 +33,20 @@ class Drawing:
     low: Array
     high: Array
     paint: Paint
+
+
+class Sketch(Protocol):
+    """What a drawing is painted on: lines and words at their places in mm."""
+
+    def line(
+        self, points: Array, *, closed: bool = False, ink: str = "ink", wide: float = 0.6, dashed: bool = False
+    ) -> None:
+        """A row of places joined by lines."""
+
+    def words(
+        self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
+    ) -> None:
+        """Words at a place."""
 
 
 class Page:
@@ -91,6 +106,55 @@ class Page:
         x = min(max(x - back, float(low[0]) + 1), max(float(high[0]) - wide - 1, float(low[0]) + 1))
         y = min(max(y - size * 0.35, float(low[1]) + 1), float(high[1]) - size)
         draw(self.canvas, x, y, text, REGULAR, size, "l")
+
+
+class TurnedPage:
+    """A page for a drawing that lies on its side: what is drawn at (x, y) stands at (top − y, x − left)."""
+
+    def __init__(self, page: Sketch, low: Array, high: Array) -> None:
+        self._page, self._low, self._high = page, low, high
+
+    def _at(self, points: Sequence[float] | Array) -> Array:
+        spots = np.asarray(points, float)
+        return np.stack([self._high[1] - spots[..., 1], spots[..., 0] - self._low[0]], axis=-1)
+
+    def line(
+        self, points: Array, *, closed: bool = False, ink: str = "ink", wide: float = 0.6, dashed: bool = False
+    ) -> None:
+        """As `Page.line`."""
+        self._page.line(self._at(points), closed=closed, ink=ink, wide=wide, dashed=dashed)
+
+    def words(
+        self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
+    ) -> None:
+        """As `Page.words`; they stay upright."""
+        self._page.words(self._at(at), text, size, anchor, ink)
+
+
+def laid_best(drawing: Drawing, paper: str) -> Drawing:
+    """The drawing, or the drawing on its side where that takes fewer pages; its `paint` may only draw lines and words.
+
+    Args:
+        drawing: at full size.
+        paper: one of SHEETS, or a roll.
+    """
+    wide, tall = size_of(paper)
+    room = np.array([wide - 2 * MARGIN_MM, tall - 2 * MARGIN_MM - FOOT_MM])
+    size = drawing.high - drawing.low
+    if math.prod(_count(size[::-1], room)) >= math.prod(_count(size, room)):
+        return drawing
+
+    def paint(page: Sketch) -> None:
+        drawing.paint(TurnedPage(page, drawing.low, drawing.high))
+
+    return Drawing(drawing.name, np.zeros(2), size[::-1], paint)
+
+
+def _count(size: Array, room: Array) -> list[int]:
+    """Pages across and up that a drawing of this size takes."""
+    if not (size > room).any():
+        return [1, 1]
+    return [max(1, math.ceil((float(s) - OVERLAP_MM) / float(d))) for s, d in zip(size, room - OVERLAP_MM, strict=True)]
 
 
 def write_full_size(path: Path, title: str, drawings: Sequence[Drawing], paper: str = "a4") -> Path:
@@ -167,7 +231,7 @@ def _pages(drawings: Sequence[Drawing], room: Array) -> list[list[tuple[Drawing,
         size = drawing.high - drawing.low
         if (size > room).any():
             step = room - OVERLAP_MM
-            count = [max(1, math.ceil((float(s) - OVERLAP_MM) / float(d))) for s, d in zip(size, step, strict=True)]
+            count = _count(size, room)
             for j in range(count[1]):
                 for i in range(count[0]):
                     large.append([(drawing, step * [i, j], f"column {i + 1} of {count[0]}, row {j + 1} of {count[1]}")])

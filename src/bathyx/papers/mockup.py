@@ -9,7 +9,7 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.sheet.mockup import CardPiece, card_pieces
-from bathyx.papers.full_size import Drawing, Page, write_full_size
+from bathyx.papers.full_size import Drawing, Sketch, write_full_size
 
 
 def write_mockup(jobs: Sequence[Evaluation], path: Path, paper: str = "a4") -> Path:
@@ -32,7 +32,7 @@ def write_mockup(jobs: Sequence[Evaluation], path: Path, paper: str = "a4") -> P
 def _drawing(piece: CardPiece, whose: str, outside: bool) -> Drawing:
     everything = np.concatenate([piece.border, *piece.tabs])
 
-    def paint(page: Page) -> None:
+    def paint(page: Sketch) -> None:
         for tab in piece.tabs:
             page.line(tab[[1, 2, 3, 0]], ink="thin", wide=0.5)
             page.line(tab[[0, 1]], ink="bend up", wide=0.5, dashed=True)

@@ -11,7 +11,7 @@ from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.formed import FormedSkin, Section, blank_of, drawn_section
 from bathyx.papers.dxf import write_dxf
 from bathyx.papers.folder import file_names
-from bathyx.papers.full_size import Drawing, Page, write_full_size
+from bathyx.papers.full_size import Drawing, Sketch, laid_best, write_full_size
 
 BACK_MM = 40.0
 
@@ -29,7 +29,8 @@ def write_skin(skin: FormedSkin, folder: Path, paper: str = "a4") -> list[Path]:
     """
     blank = blank_of(skin)
     (name,) = file_names([skin.name])
-    drawings = [_blank(blank), *(_template(skin, section) for section in skin.sections)]
+    each = [_blank(blank), *(_template(skin, section) for section in skin.sections)]
+    drawings = [laid_best(drawing, paper) for drawing in each]
     return [
         write_dxf(blank, folder / f"{name}.dxf"),
         write_full_size(folder / f"{name}-patterns.pdf", f"Patterns: {skin.name}", drawings, paper),
@@ -39,7 +40,7 @@ def write_skin(skin: FormedSkin, folder: Path, paper: str = "a4") -> list[Path]:
 def _blank(blank: Blank) -> Drawing:
     low, high = blank.outline.bounds
 
-    def paint(page: Page) -> None:
+    def paint(page: Sketch) -> None:
         page.line(blank.outline.faceted, closed=True, wide=0.9)
         for mark in blank.marks:
             if np.linalg.norm(mark.end - mark.start) > 0.01:
@@ -59,7 +60,7 @@ def _template(skin: FormedSkin, section: Section) -> Drawing:
     low, high = curve.min(axis=0), curve.max(axis=0)
     top = max(float(high[1]), 0.0) + BACK_MM
 
-    def paint(page: Page) -> None:
+    def paint(page: Sketch) -> None:
         back = np.array([[curve[-1, 0], top], [curve[0, 0], top]])
         page.line(np.concatenate([curve, back]), closed=True, wide=0.9)
         for a, b in _lines(low, high, top):

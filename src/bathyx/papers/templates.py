@@ -11,7 +11,7 @@ from bathyx.core.geometry.shell import Array
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.unfold import laid_pieces
-from bathyx.papers.full_size import Drawing, Page, write_full_size
+from bathyx.papers.full_size import Drawing, Sketch, laid_best, write_full_size
 
 CROSS_MM, BACK_MM = 6.0, 7.0
 
@@ -28,7 +28,11 @@ def write_templates(e: Evaluation, path: Path, paper: str = "a4") -> Path:
         Refusal: for a paper that is none, or more pages than anybody would print.
     """
     mates = matching(e)
-    drawings = [_drawing(blank, mates.get(blank.faces, ()), e) for blank in e.results.blanks if blank.role != "bought"]
+    drawings = [
+        laid_best(_drawing(blank, mates.get(blank.faces, ()), e), paper)
+        for blank in e.results.blanks
+        if blank.role != "bought"
+    ]
     return write_full_size(path, f"Templates: {e.job.brief.name}", drawings, paper)
 
 
@@ -64,7 +68,7 @@ def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation) 
     low, high = blank.outline.bounds
     middle = (low + high) / 2
 
-    def paint(page: Page) -> None:
+    def paint(page: Sketch) -> None:
         page.line(blank.outline.faceted, closed=True, wide=0.9)
         for bend in blank.bends:
             ink = "bend up" if bend.up else "bend down"
@@ -99,7 +103,7 @@ def grain_of(blank: Blank) -> tuple[Array, str]:
     Bent along its grain a sheet cracks at a larger radius: press-brake handbooks, from memory.
     """
     if not blank.bends:
-        return np.array([0.0, 1.0]), "grain runs up the page"
+        return np.array([0.0, 1.0]), "the line is the grain"
     lines = np.stack([bend.end - bend.start for bend in blank.bends])
     wide, tall = np.abs(lines).sum(axis=0)
     across = np.array([1.0, 0.0]) if tall >= wide else np.array([0.0, 1.0])

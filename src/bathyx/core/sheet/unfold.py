@@ -467,7 +467,14 @@ def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, ru
             offsets[i] = flange.sharp_mm - setback_mm(flange.turn_deg, rule.radius_at(t), t, flange.reflex)
         else:
             offsets[i] = role.ends_of(face.id).past_mm
-    core = offset_polygon(flat, offsets)
+    try:
+        core = offset_polygon(flat, offsets)
+    except OutlineError:
+        names = ", ".join(dict.fromkeys(role.edge.id for role in order))
+        raise OutlineError(
+            f"{face.id}: two of its edges lie in one line but end differently; give the parts of a parted panel's edge the same "
+            f"joint ({names})"
+        ) from None
     kept = np.einsum("ij,ij->i", following(core) - core, following(flat) - flat)
     if kept.min() <= 0 or polygon_area(core) <= 0:
         raise OutlineError(

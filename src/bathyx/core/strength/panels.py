@@ -43,7 +43,7 @@ THROAT = formula(
     check="tests/core/test_strength.py",
     tolerance="−0 / +40 % for a weld with both sides or a full groove (engineering estimate)",
 )
-THROAT_SHARE = 0.7
+THROAT_SHARE, BUTTS = 0.7, ("butt", "backed")
 ROUND_CORNERS = 24
 FRAME_LINK = "its section, which bends where flats are rolled into arcs"
 SHELL_HOLE = 2.5  # a bare round hole in a wall with twice the stress round as along: Timoshenko & Goodier, from memory
@@ -141,9 +141,10 @@ class Strength:
 
 @lru_cache(maxsize=1024)
 def _bears(
-    shape: PanelShape, sheet: Sheet, share: float, welded: bool, bare_hole: bool, both_sides: bool
+    shape: PanelShape, sheet: Sheet, share: float, welded: bool, bare_hole: bool, both_sides: bool, seamed: bool = False
 ) -> tuple[Bears, str]:
-    """What a panel's weakest link bears at a share of yield, and which link that is."""
+    """What a panel's weakest link bears at a share of yield, and which link that is. `seamed`: a butt weld runs across its flat,
+    where the sheet is as soft as beside any weld."""
     m, t = sheet.material, sheet.thickness_mm
     args = (shape.short_mm, shape.long_mm, t)
     strength_of = m.lasting if share < TEST_SHARE else m.yield_at
@@ -157,8 +158,8 @@ def _bears(
             )
     else:
         links.append((bears(*args, parent, m.modulus, m.poisson), "the sheet at its bend"))
-    middle = parent / (HOLE_STRESS if bare_hole else 1.0)
-    where = "a bare hole in it" if bare_hole else "its middle"
+    middle = (at_weld if seamed else parent) / (HOLE_STRESS if bare_hole else 1.0)
+    where = "a bare hole in it" if bare_hole else "the seam across its flat" if seamed else "its middle"
     links.append((bears(*args, middle, m.modulus, m.poisson, True), where))
     return min(links, key=lambda link: link[0].kpa)
 
@@ -198,7 +199,10 @@ def strength(
         sheet = skins.sheet(base, face)
         t = sheet.thickness_mm
         mine = at.get(face.id, [])
-        welded = not mine or any(role.kind == "weld" and role.joint != "butt" for role in mine)
+        welded = not mine or any(role.kind == "weld" and role.joint not in BUTTS for role in mine)
+        seamed = any(
+            role.joint in BUTTS and {role.edge.a.split(":")[0], role.edge.b.split(":")[0]} == {face.id} for role in mine
+        )
         bare = any(
             f.face == face.id and f.hole_mm > 10 * t and (f.ring_mm < t or f.ring_od_mm < 1.3 * f.hole_mm)
             for f in fittings
@@ -219,9 +223,9 @@ def strength(
             )
             continue
         shapes = _plates_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
-        tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both_sides), s) for s in shapes]
+        tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both_sides, seamed), s) for s in shapes]
         (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
-        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both_sides)[0]
+        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both_sides, seamed)[0]
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         kpa, at_least = found.kpa, found.beyond
         if stitch and stitch[0] < kpa and _stitched(face, baffles):

@@ -47,7 +47,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 code, what, source = "hole.bend", "bend", BEND_SOURCE
             else:
                 clear, limit = distance - rim, TORCH_ROOM_MM
-                code, what, source = "hole.edge", "seam" if role.joint == "butt" else "edge", TORCH_SOURCE
+                code, what, source = "hole.edge", "seam" if role.joint in ("butt", "backed") else "edge", TORCH_SOURCE
             if clear >= limit - 0.1:
                 continue
             away = spot - foot
