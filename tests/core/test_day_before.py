@@ -7,7 +7,7 @@ from pypdf import PdfReader
 from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from bathyx.cli.main import main
-from bathyx.core.build.day_before import needs
+from bathyx.core.build.day_before import Need, needs
 from bathyx.core.evaluate import evaluate
 from bathyx.core.units import Family
 from bathyx.papers.traveller import write_traveller
@@ -74,3 +74,13 @@ def test_the_card_says_what_is_short_and_the_shop_keeps_what_is_at_hand(window):
     edit.editingFinished.emit()
     assert not day.short.isVisibleTo(day)
     assert window.bench.settings["at_hand"] == "gas_m3=50"
+
+
+def test_what_the_day_takes_is_said_in_either_family():
+    gas = Need("gas_m3", "Argon", 2.1, "m³", 1.4)
+    assert gas.said() == "Argon: 2.1 m³, 1.4 m³ at hand"
+    assert gas.said(Family.US) == "Argon: 74.2 cu ft, 49.4 cu ft at hand"
+    assert gas.lacking(Family.US) == "Argon: needs 74.2 cu ft, there are 49.4 cu ft"
+    assert Need("filler_kg", "Rod", 0.5, "kg").said(Family.US) == "Rod: 1.1 lb"
+    assert Need("tungsten", "Tungstens", 2, "pieces", 1).said(Family.US) == "Tungstens: 2, 1 at hand"
+    assert Need("gas_m3", "Argon", 1.0, "m³", 1.4).lacking() == ""

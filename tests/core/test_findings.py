@@ -102,7 +102,15 @@ def clashing():
     return sound(box(jog=Jog(end="rear", length_mm=80, rise_mm=40)), makeup__edges=edges)
 
 
+def notched(wide=30.0):
+    """An outline with a notch from below, 200 deep."""
+    spots = [(0, 0), (200, 0), (200, 200), (200 + wide, 200), (200 + wide, 0), (430, 0), (430, 300), (0, 300)]
+    corners = [{"x_mm": float(x), "z_mm": float(z)} for x, z in spots]
+    return Job(tank={"family": "outline", "sheet": "5083/3", "width_mm": 300, "corners": corners})
+
+
 CASES = [
+    ("sheet.torch", "warn", notched, False),
     ("sheet.lost", "warn", lambda: sound(makeup__panels=[{"face": "lid", "thickness_mm": 5}]), True),
     (
         "sheet.throat",
@@ -476,3 +484,8 @@ def test_a_fitting_is_named_once_and_figures_say_which_is_the_wish():
 def test_vents_by_hand():
     """40 L/min through one 12 mm hose of 2 m: v = 5.9 m/s, loss factor 1.5 + 0.03 x 2000/12 = 6.5, so 0.135 kPa."""
     assert back_pressure_kpa([12.0], 40.0) == pytest.approx(0.5 * 1.2 * 5.895**2 * 6.5 / 1000, rel=1e-3)
+
+
+def test_a_wide_notch_has_room_for_a_torch():
+    assert "sheet.torch" in codes(evaluate(notched(40.0)))
+    assert "sheet.torch" not in codes(evaluate(notched(90.0)))

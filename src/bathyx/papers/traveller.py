@@ -40,7 +40,7 @@ def write_traveller(
                 paper.words(worded(f"{f.message} ({f.figure} against {f.limit})", units), 8.5, ink, severity == "stop")
     paper.heading("The day before: is it there?", 120)
     for need in needs(e):
-        paper.tick_box(need.said())
+        paper.tick_box(need.said(units))
     paper.words(f"Estimates: {NEEDS.tolerance}.", 8.5, "quiet")
     paper.heading("Steps")
     rows = []

@@ -10,6 +10,8 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.units import Family
+from bathyx.core.units.quantity import KG_PER_LB, L_PER_US_GAL
 
 NEEDS = formula(
     "build.needs",
@@ -24,6 +26,10 @@ NEEDS = formula(
 SPEED_MM_MIN, FLOW_L_MIN, WASTE, PURGE, STUBS = 100.0, 10.0, 1.25, 1.5, 1.15
 FILLET_T2, ROD_T2 = 0.7, 1.5
 TUNGSTEN_MIN, DISC_M, WIPE_L_M, CLEANER_L_M = 60.0, 4.0, 0.02, 0.05
+
+
+# Of one US unit in the metric one that amounts are kept in.
+US = {"kg": (KG_PER_LB, "lb"), "m": (0.3048, "ft"), "m³": (0.3048**3, "cu ft"), "L": (L_PER_US_GAL, "US gal")}
 
 
 @dataclass(frozen=True)
@@ -41,17 +47,33 @@ class Need:
         """What is missing; 0 where there is enough or nothing is known."""
         return max(0.0, self.amount - self.at_hand) if self.at_hand is not None else 0.0
 
-    def lacking(self) -> str:
-        """What is missing, in words; nothing where there is enough."""
-        return f"{self.title}: needs {self.amount:.3g} {self.unit}, there are {self.at_hand:g}" if self.short else ""
+    def lacking(self, units: Family = Family.METRIC) -> str:
+        """What is missing, in words; nothing where there is enough.
 
-    def said(self) -> str:
-        """The line in words, in metric."""
-        if self.unit == "pieces":
-            return f"{self.title}: {self.amount:.0f}" + ("" if self.at_hand is None else f", {self.at_hand:g} at hand")
-        places = 0 if self.unit == "min" else 2 if self.amount < 1 else 1
-        there = "" if self.at_hand is None else f", {self.at_hand:g} at hand"
-        return f"{self.title}: {self.amount:.{places}f} {self.unit}{there}"
+        Args:
+            units: metric or US.
+        """
+        if not self.short or self.at_hand is None:
+            return ""
+        return f"{self.title}: needs {self._shown(self.amount, units)}, there are {self._shown(self.at_hand, units)}"
+
+    def said(self, units: Family = Family.METRIC) -> str:
+        """The line in words.
+
+        Args:
+            units: metric or US.
+        """
+        there = "" if self.at_hand is None else f", {self._shown(self.at_hand, units)} at hand"
+        return f"{self.title}: {self._shown(self.amount, units)}{there}"
+
+    def _shown(self, amount: float, units: Family) -> str:
+        """An amount with its unit, with more places where it is small."""
+        us = units == Family.US and self.unit in US
+        size, sign = US[self.unit] if us else (1.0, "" if self.unit == "pieces" else self.unit)
+        value = amount / size
+        places = 0 if self.unit in ("pieces", "min") else 2 if abs(value) < 1 else 1
+        number = f"{value:g}" if self.unit == "pieces" else f"{value:.{places}f}"
+        return f"{number} {sign}".rstrip()
 
 
 def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Need, ...]:

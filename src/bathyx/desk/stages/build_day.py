@@ -55,7 +55,7 @@ class DayBefore(QWidget):
             found = needs(e, amounts_of(typed, [need.what for need in found], "gas_m3=1.4"))
         except Refusal as error:
             wrong = str(error)
-        self.lines.setText("\n".join(need.said() for need in found) + "\nEstimates: a half either way.")
-        short = [need.lacking() for need in found if need.short]
+        self.lines.setText("\n".join(need.said(self.bench.units) for need in found) + "\nEstimates: a half either way.")
+        short = [need.lacking(self.bench.units) for need in found if need.short]
         self.short.setText("\n".join(filter(None, [wrong, *short])))
         self.short.setVisible(bool(wrong or short))
