@@ -13,8 +13,10 @@ from shapely.geometry import Polygon
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.shell import Edge
 from bathyx.core.job import Job
+from bathyx.core.sheet.fold import folded
 from bathyx.core.sheet.joints import JointError, Wish, ends_at, tabs_along
 from bathyx.core.sheet.makeup import MakeUpError
+from bathyx.core.sheet.rims import block_at
 from bathyx.core.sheet.unfold import laid_pieces
 from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.tank.outline import OutlineTank
@@ -333,3 +335,28 @@ def test_parts_of_one_edge_that_end_differently_are_refused_by_name():
         evaluate(job_with(makeup__moved=moved, makeup__edges=lap))
     both = [*lap, {**lap[0], "edge": "left end/top:2"}]
     assert evaluate(job_with(makeup__moved=moved, makeup__edges=both)).results.blanks
+
+
+@pytest.mark.parametrize(("joint", "over"), [("flanged", "front"), ("set in", "bottom"), ("edge flange", "front")])
+def test_a_flange_is_folded_to_where_its_joint_has_it(joint, over):
+    """The fold goes through bend allowance and arc; the room that joints take (`block_at`) comes from sharp corners alone."""
+    choice = {"edge": "bottom/front", "role": "weld", "joint": joint, "over": over, "flange_mm": 30.0, "past_mm": 30.0}
+    r = evaluate(job_with(makeup__edges=[choice], inside__baffles__by_rule=False)).results
+    role = next(x for x in r.roles if x.edge.id == "bottom/front")
+    looked = 0
+    for laid in laid_pieces(r.panelled, r.roles, r.skins, r.rule):
+        piece = folded(laid, r.panelled, r.rule, {side.name: 1.0 for side in laid.flanges})
+        for side in laid.flanges:
+            looked += 1
+            rim = piece.flanges[side.name][-1][2:]  # its far side
+            block = block_at(r.panelled.by_id[side.face], role.edge, role.ends_of(side.face), 3.0)
+            ends = block[2:4]
+            line = (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
+            off = rim - ends[0]
+            assert np.linalg.norm(off - np.outer(off @ line, line), axis=1).max() < 1e-9
+        flat = folded(laid, r.panelled, r.rule, {})
+        for side in laid.flanges:
+            face = flat.faces[side.face]
+            heights = (flat.flanges[side.name].reshape(-1, 3) - face.at) @ face.turn[2]
+            assert np.abs(heights).max() < 1e-9
+    assert looked == (2 if joint == "edge flange" else 1)

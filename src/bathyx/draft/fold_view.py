@@ -44,7 +44,7 @@ def fold_view(e: Evaluation, axes: tuple[Array, Array, Array], share: float) -> 
             inside = float(placed.turn[2] @ into) < 0
             fill = "sheet" if inside else f"wall {_shade(placed.turn[2])}"
             found.append((float(loop.mean(axis=0) @ into), Poly(flat(loop), "ink", fill, 1.2, tag=f"face:{name}")))
-        for quads in (strip + apart for strip in piece.strips.values()):
+        for quads in (strip + apart for strip in (*piece.strips.values(), *piece.flanges.values())):
             found += [(float(q.mean(axis=0) @ into), Poly(flat(q), "bend up", "baffle", 0.6)) for q in quads]
         beam = beam_at(laid, r.panelled, r.rule, beam_mm, order, share)
         if beam is not None:

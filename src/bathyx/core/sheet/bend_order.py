@@ -80,10 +80,11 @@ def beam_at(
         order: of the bends.
         share: 0 flat, 1 all bends made, one after another.
     """
-    at = min(int(share * len(order)), len(order) - 1)
     if beam_mm <= 0 or not order or not 0 < share < 1:
         return None
-    return _Look(laid, shell, rule, beam_mm).beam(order[at], frozenset(order[:at]), share * len(order) - at)
+    along = share * (len(order) + len(laid.flanges)) - len(laid.flanges)
+    at = min(int(along), len(order) - 1)
+    return None if along < 0 else _Look(laid, shell, rule, beam_mm).beam(order[at], frozenset(order[:at]), along - at)
 
 
 class _Look:

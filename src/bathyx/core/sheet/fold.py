@@ -13,9 +13,9 @@ from itertools import pairwise
 import numpy as np
 
 from bathyx.core.geometry.shell import Array, Edge, Face, Shell
-from bathyx.core.sheet.bend import setback_mm
+from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.unfold import Laid, outward
+from bathyx.core.sheet.unfold import FlangeSide, Laid, outward
 
 STEPS, FLAT = 6, 1e-12
 
@@ -34,10 +34,12 @@ class Placed:
 
 @dataclass(frozen=True, eq=False)
 class Folded:
-    """A piece while it is folded: where each face is, and the strips of its bends as quadrilaterals (n, 4, 3) of their inside."""
+    """A piece while it is folded: where each face is, and the strips of its bends as quadrilaterals (n, 4, 3) of their inside;
+    flanges of its joints alike, their flat last."""
 
     faces: dict[str, Placed]
     strips: dict[str, Array]
+    flanges: dict[str, Array]
 
 
 def folded(laid: Laid, shell: Shell, rule: BendRule, shares: Mapping[str, float]) -> Folded:
@@ -47,7 +49,7 @@ def folded(laid: Laid, shell: Shell, rule: BendRule, shares: Mapping[str, float]
         laid: the flat piece, the tank's inside up; its first face stays where the tank has it.
         shell: of the tank.
         rule: radius and K.
-        shares: of each bend, by its edge: 0 flat, 1 made. Bends that are not named are flat.
+        shares: of each bend, by its edge, and of each flange, by its name: 0 flat, 1 made. What is not named is flat.
     """
     names = list(laid.lays)
     edges = {edge.id: edge for edge in shell.edges}
@@ -65,7 +67,13 @@ def folded(laid: Laid, shell: Shell, rule: BendRule, shares: Mapping[str, float]
         base = faces[parent]
         faces[child] = Placed(own[0].turn @ base.turn, own[0].at @ base.turn + base.at)
         strips[edge.id] = own[1] @ base.turn + base.at
-    return Folded(faces, strips)
+    flanges = {
+        side.name: _flange(side, laid.t, rule, min(max(shares.get(side.name, 0.0), 0.0), 1.0)) @ faces[side.face].turn
+        + faces[side.face].at
+        for side in laid.flanges
+        if side.face in faces
+    }
+    return Folded(faces, strips, flanges)
 
 
 def in_order(laid: Laid) -> list[str]:
@@ -74,8 +82,9 @@ def in_order(laid: Laid) -> list[str]:
 
 
 def shares_at(laid: Laid, share: float, order: Sequence[str] = ()) -> dict[str, float]:
-    """How far each bend is made at a share of the folding, one bend after another, in an order; outer flanges first without one."""
-    order = order or in_order(laid)
+    """How far each bend is made at a share of the folding, one bend after another, in an order, outer flanges first without one;
+    flanges of joints before all."""
+    order = [*(side.name for side in laid.flanges), *(order or in_order(laid))]
     return {edge: min(max(share * len(order) - k, 0.0), 1.0) for k, edge in enumerate(order)}
 
 
@@ -111,14 +120,7 @@ def _bent(
     start = np.array([*(p - out * set_back), 0.0])  # where the parent's flat ends
     axes = np.array([[*along, 0.0], [*out, 0.0], [0.0, 0.0, 1.0]])
 
-    def skin(turned: float, run: float) -> tuple[float, float]:
-        """(out, up) of the inside after `run` mm of the neutral line, turned so far."""
-        if turned < FLAT:
-            return run, 0.0
-        rho, s, c = run / turned, math.sin(turned), math.cos(turned)
-        return rho * s - way * above * s, -above + way * rho * (1 - c) + above * c
-
-    x, z = skin(angle, allowance)
+    x, z = _skin(angle, allowance, way, above)
     c, s = math.cos(angle), way * math.sin(angle)
     turn = axes.T @ np.array([[1.0, 0.0, 0.0], [0.0, c, s], [0.0, -s, c]]) @ axes
     tangent = a + out * set_back  # where the child's flat begins
@@ -127,6 +129,32 @@ def _bent(
     reach = math.dist(p, q)
     rows = []
     for k in np.linspace(0, 1, STEPS + 1):
-        x, z = skin(angle * k, allowance * k)
+        x, z = _skin(angle * k, allowance * k, way, above)
         rows.append(np.array([[0.0, x, z], [reach, x, z]]) @ axes + start)
     return placed, np.array([[u[0], u[1], v[1], v[0]] for u, v in pairwise(rows)])
+
+
+def _skin(turned: float, run: float, way: float, above: float) -> tuple[float, float]:
+    """(out, up) of the inside after `run` mm of the neutral line, turned so far: up where `way` is 1; the inside is `above` it."""
+    if turned < FLAT:
+        return run, 0.0
+    rho, s, c = run / turned, math.sin(turned), math.cos(turned)
+    return rho * s - way * above * s, -above + way * rho * (1 - c) + above * c
+
+
+def _flange(side: FlangeSide, t: float, rule: BendRule, share: float) -> Array:
+    """Quadrilaterals (n, 4, 3) of a flange in its face's flat space: the arc of its bend, then its flat."""
+    flange, radius = side.flange, rule.radius_at(t)
+    k = rule.k_at(t, flange.turn_deg)
+    allowance = allowance_mm(flange.turn_deg, radius, t, k)
+    angle, way = share * math.radians(flange.turn_deg), -1.0 if flange.reflex else 1.0
+    above = (1 - k if flange.reflex else k) * t
+    along = (side.far - side.near) / math.dist(side.far, side.near)
+    axes = np.array([[*along, 0.0], [along[1], -along[0], 0.0], [0.0, 0.0, 1.0]])
+    long = flange.length_mm - setback_mm(flange.turn_deg, radius, t, flange.reflex)
+    spots = [_skin(angle * s, allowance * s, way, above) for s in np.linspace(0, 1, STEPS + 1)]
+    x, z = spots[-1]
+    spots.append((x + math.cos(angle) * long, z + way * math.sin(angle) * long))
+    reach, start = math.dist(side.near, side.far), np.array([*side.near, 0.0])
+    rows = [np.array([[0.0, x, z], [reach, x, z]]) @ axes + start for x, z in spots]
+    return np.array([[u[0], u[1], v[1], v[0]] for u, v in pairwise(rows)])

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from shapely import Polygon, union_all
@@ -106,6 +106,18 @@ class Laid:
     strips: list[Array]
     bends: list[BendLine]
     t: float
+    flanges: list[FlangeSide] = field(default_factory=list)
+
+
+@dataclass(frozen=True, eq=False)
+class FlangeSide:
+    """A flange of a joint: its name, its face, what it is, and the ends (2,) of the core's side it is bent at, drawn in."""
+
+    name: str
+    face: str
+    flange: Flange
+    near: Array
+    far: Array
 
 
 def laid_out(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Laid:
@@ -149,7 +161,28 @@ def laid_out(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: fl
             start, end = (near[0] + far[1]) / 2, (near[1] + far[0]) / 2
             bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, radius, allowance, edge.id))
             queue.append(child.id)
-    return Laid(lays, cores, strips, bends, t)
+    return Laid(lays, cores, strips, bends, t, _flange_sides(lays, cores, by_face, t, rule))
+
+
+def _flange_sides(
+    lays: dict[str, Lay], cores: dict[str, Array], by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule
+) -> list[FlangeSide]:
+    """Where flanges are bent, drawn in at both ends clear of the neighbours. OutlineError where a side is too short for one."""
+    found = []
+    clear = rule.radius_at(t) + t
+    for name in lays:
+        for role in by_face[name]:
+            if role.kind != "weld" or (flange := role.ends_of(name).flange) is None:
+                continue
+            near, far = _side(cores[name], by_face[name], role)
+            long = math.dist(near, far)
+            if long < 4 * clear:
+                raise OutlineError(f"{role.edge.id}: {long:.0f} mm is too short for a flange; weld it without one")
+            side = (far - near) / long
+            found.append(
+                FlangeSide(f"{role.edge.id} flange {name}", name, flange, near + side * clear, far - side * clear)
+            )
+    return found
 
 
 def laid_pieces(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule) -> list[Laid]:
@@ -216,7 +249,7 @@ def _at_joints(
     laid: Laid, by_face: dict[str, list[EdgeRole]], rule: BendRule
 ) -> tuple[list[Rim], list[Hole], list[Mark]]:
     """Flanges, tabs, slots and marks that the joints of a piece's welded edges put on it."""
-    rims: list[Rim] = []
+    rims = [_rim(side, laid.t, rule) for side in laid.flanges]
     slots: list[Hole] = []
     marks: list[Mark] = []
     for name, lay in laid.lays.items():
@@ -229,8 +262,6 @@ def _at_joints(
             along = (q - p) / math.dist(p, q)
             side = (far - near) / math.dist(far, near)  # counter-clockwise round the face: outside to its right
             out = np.array([side[1], -side[0]])
-            if ends.flange is not None:
-                rims.append(_rim(ends.flange, near, far, out, f"{role.edge.id} flange {name}", laid.t, rule))
             if ends.tab_mm > 0:
                 rims.append(
                     Rim(
@@ -284,25 +315,22 @@ def _left_on(
     return found, marks
 
 
-def _rim(flange: Flange, near: Array, far: Array, out: Array, edge: str, t: float, rule: BendRule) -> Rim:
-    """A flange along the core's edge from `near` to `far`: the strip of its bend and its flat, drawn in at both ends."""
+def _rim(side: FlangeSide, t: float, rule: BendRule) -> Rim:
+    """A flange in the flat: the strip of its bend and its own flat."""
+    flange, a, b = side.flange, side.near, side.far
     radius = rule.radius_at(t)
     allowance = allowance_mm(flange.turn_deg, radius, t, rule.k_at(t, flange.turn_deg))
     flat = flange.length_mm - setback_mm(flange.turn_deg, radius, t, flange.reflex)
-    side = (far - near) / math.dist(far, near)
-    clear = radius + t
-    if math.dist(near, far) < 4 * clear:
-        raise OutlineError(f"{edge}: {math.dist(near, far):.0f} mm is too short for a flange; weld it without one")
-    a, b = near + side * clear, far - side * clear
+    along = (b - a) / math.dist(a, b)
+    out = np.array([along[1], -along[0]])
     strip = np.array([a, a + out * allowance, b + out * allowance, b])
-    quad = np.array(
-        [a + out * allowance, a + out * (allowance + flat), b + out * (allowance + flat), b + out * allowance]
-    )
+    end = allowance + flat
+    quad = np.array([a + out * allowance, a + out * end, b + out * end, b + out * allowance])
     middle = out * allowance / 2
-    return Rim(
-        [strip, quad],
-        BendLine(a + middle, b + middle, flange.turn_deg, not flange.reflex, radius, allowance, edge, flange=True),
+    bend = BendLine(
+        a + middle, b + middle, flange.turn_deg, not flange.reflex, radius, allowance, side.name, flange=True
     )
+    return Rim([strip, quad], bend)
 
 
 def _block(middle: Array, along: Array, out: Array, long: float, wide: float, start: float) -> Array:
