@@ -21,6 +21,7 @@ from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.space_view import space_view
 from bathyx.draft.tank_views import plan_view, tank_view
 from bathyx.papers.pdf_picture import FULL_SIZE, paint, use_fonts
+from tests.conftest import job_with
 from tests.core.test_decay import STILL
 
 SAID = PlateData("Tolmere Tankworks", "TT-2026-0001", "March 2026", "75 L", "3 mm", "20 kPa", "Diesel")
@@ -256,3 +257,11 @@ def test_the_words_of_the_plate_stay_on_it(tested):
     data = PlateData("Tolmere Tankworks", "TT-1", "May 2026", "100 L full", "3 mm S235", tested, "Diesel")
     label = next(i for i in plate_view(data).items if getattr(i, "text", "") == tested)
     assert 30 + 0.56 * label.tall_mm * len(tested) <= WIDTH_MM
+
+
+def test_a_heavier_floor_is_drawn_as_thick_as_it_is():
+    e = evaluate(job_with(makeup__panels=[{"face": "bottom", "thickness_mm": 6.0}], inside__baffles__by_rule=False))
+    skin = next(i for i in tank_view(e, "metric", across=False).items if isinstance(i, Poly) and i.fill == "skin")
+    low, high = skin.points.min(axis=0), skin.points.max(axis=0)
+    assert (high - low)[1] == pytest.approx(200 + 3 + 6, abs=1e-3)
+    assert low[1] == pytest.approx(-6, abs=1e-3)

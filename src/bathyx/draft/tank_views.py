@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from shapely.geometry import MultiPoint, Polygon
+from shapely import polygonize, union_all
+from shapely.geometry import LineString, MultiPoint, Polygon
 from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.outline import offset_polygon, polygon_area
 from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Plate, section, sections
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
@@ -180,11 +182,7 @@ def _gravity(e: Evaluation, axis: int) -> Label:
 
 def _walls(e: Evaluation, outline: Array, axis: int, at_mm: float) -> list[Item]:
     """Skin, empty inside, and fluid to the fill level of one section."""
-    t = e.results.sheet.thickness_mm
-    items: list[Item] = [
-        Poly(offset_polygon(outline, np.full(len(outline), t)), "skin", "skin", 1.0),
-        Poly(outline, "ink", "paper", 1.0),
-    ]
+    items: list[Item] = [Poly(_outer(e, outline, axis, at_mm), "skin", "skin", 1.0), Poly(outline, "ink", "paper", 1.0)]
     held = e.results.capacity
     items += [Poly(wet, "fluid line", "fluid", 1.0) for wet in _below(outline, held.fill_level_mm)]
     left: list[tuple[float, float | None]] = [(held.dead_level_mm, None)]
@@ -201,6 +199,28 @@ def _walls(e: Evaluation, outline: Array, axis: int, at_mm: float) -> list[Item]
             if at is None or wet[:, 0].min() - 1 <= at <= wet[:, 0].max() + 1:
                 items.append(Poly(wet, "dead", "dead", 1.0))
     return items
+
+
+def _outer(e: Evaluation, outline: Array, axis: int, at_mm: float) -> Array:
+    """(n, 2) the outside in one section: panels of their own thickness as thick as they are."""
+    skins = e.results.skins
+    if skins.own:
+        skin = outside_of(e.results.shell, skins.base_mm, skins.own)
+        across = 1 - axis
+        lines = []
+        for triangle in skin:
+            off = triangle[:, across] - at_mm
+            spots = [
+                triangle[k] + (triangle[(k + 1) % 3] - triangle[k]) * off[k] / (off[k] - off[(k + 1) % 3])
+                for k in range(3)
+                if (off[k] < 0) != (off[(k + 1) % 3] < 0)
+            ]
+            if len(spots) == 2:
+                lines.append(LineString([(float(p[axis]), float(p[2])) for p in spots]))
+        rings = polygonize([union_all(lines, grid_size=1e-4)]).geoms
+        if len(rings):
+            return np.array(max(rings, key=lambda ring: float(ring.area)).exterior.coords)[:-1]
+    return np.asarray(offset_polygon(outline, np.full(len(outline), skins.base_mm)))
 
 
 def _below(outline: Array, level: float) -> list[Array]:
