@@ -2,11 +2,13 @@
 
 import random
 
+import numpy as np
 import pytest
 
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
+from bathyx.core.sheet.doublers import doublers_of, text_of_doublers
 from bathyx.core.sheet.own_parts import OwnPart, bar_plans, own_parts_of, text_of_parts
 from bathyx.errors import Refusal
 from tests.conftest import job_with
@@ -83,3 +85,25 @@ def test_a_backed_seam_asks_for_its_strip():
     assert "400 × 25 × 3 mm" in str(strip.detail)
     near, far = (b for b in r.results.blanks if b.faces[0].startswith(("front", "top:2")) and b.role == "shell")
     assert sorted((*near.size_mm, *far.size_mm))[0] == pytest.approx(300 - 90 - 1.5)
+
+
+def test_a_doubler_is_marked_weighed_listed_and_takes_room():
+    plain = evaluate(job_with(inside__baffles__by_rule=False))
+    lines = "bottom, 150, 200, 100 x 80 x 5\ntop, 80, 60, 60 x 40 x 3, inside"
+    e = evaluate(plain.job.edited("makeup.doublers", doublers_of(lines)))
+    assert text_of_doublers(e.job.makeup.doublers) == lines
+    r = e.results
+    assert r.outside.height_mm == pytest.approx(plain.results.outside.height_mm + 5)
+    more = (100 * 80 * 5 + 60 * 40 * 3) * 2.66e-6
+    assert r.weight.dry.value - plain.results.weight.dry.value == pytest.approx(more, rel=1e-6)
+    bottom = next(b for b in r.blanks if b.name == "bottom")
+    (word,) = [m for m in bottom.marks if m.text == "doubler outside"]
+    assert word.start.tolist() == pytest.approx((np.array(bottom.size_mm) / 2).tolist())
+    assert [s.title for s in steps(e)].count("Cut 1 × plate") == 2
+    assert "sheet.lost" not in {f.code for f in e.findings}
+    off = evaluate(e.job.edited("makeup.doublers", doublers_of("bottom, 290, 200, 100 x 80 x 5\nlid, 1, 1, 9 x 9 x 1")))
+    assert len([f for f in off.findings if f.code == "sheet.lost"]) == 2
+    assert off.results.outside.height_mm == pytest.approx(plain.results.outside.height_mm)
+    for line in ("bottom, 1, 2", "bottom, 1, nan, 6 x 4 x 3", "bottom, 1, 2, 6 x 0 x 3"):
+        with pytest.raises(Refusal, match="write the panel"):
+            doublers_of(line)

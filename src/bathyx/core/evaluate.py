@@ -288,6 +288,7 @@ for _name, _take in {
     "makeup": lambda job: job.makeup,
     "panels": lambda job: job.makeup.panels,
     "moved": lambda job: job.makeup.moved,
+    "doublers": lambda job: job.makeup.doublers,
     "both_sides": lambda job: job.makeup.both_sides,
     "baffle_rules": lambda job: job.inside.baffles,
     "placed_fittings": lambda job: job.inside.fittings,

@@ -17,6 +17,7 @@ from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import USES, Fitting, inlets, limber_tubes, seat
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.doublers import Doubler, border_of, seated
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.units import kilos, litres, mm
 
@@ -76,6 +77,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     fluid_key: str,
     seams: tuple[Seam, ...],
     both_sides: bool,
+    doublers: tuple[Doubler, ...] = (),
 ) -> Weight:
     """Weights and centres.
 
@@ -90,11 +92,13 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         fluid_key: of the contents.
         seams: for the weld metal.
         both_sides: corners are welded inside too.
+        doublers: plates laid on panels; what those inside take from the volume, some 0.01 L, is left out.
     """
     masses = [
         *_panels(panelled, blanks, sheet),
         *_plates(plates, sheet),
         *_fittings(shell, fittings, sheet),
+        *_doublers(shell, doublers, sheet),
         *_weld(seams, plates, sheet, both_sides),
     ]
     dry = float(sum(m for m, _ in masses))
@@ -138,6 +142,14 @@ def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Ma
                 mass = own.mass_kg(face.on.area_mm2(own.thickness_mm / 2))  # trimmed after forming
             found.append((mass, face.centroid + face.normal * own.thickness_mm / 2))
     return found
+
+
+def _doublers(shell: Shell, doublers: tuple[Doubler, ...], sheet: Sheet) -> list[Mass]:
+    density = 1e-9 * sheet.material.density
+    return [
+        (d.width_mm * d.height_mm * d.thickness_mm * density, border_of(d, face).mean(axis=0))
+        for d, face in seated(shell, doublers)
+    ]
 
 
 def _middle(plate: Plate) -> Array:

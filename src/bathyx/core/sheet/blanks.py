@@ -15,6 +15,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, Plate
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.memory import remembered
 from bathyx.core.sheet.blank import SUMP, Blank, Hole, Mark, settled
+from bathyx.core.sheet.doublers import Doubler, border_of, seated
 from bathyx.core.sheet.lay import Lay
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.rule import BendRule
@@ -51,7 +52,7 @@ def pieces_of(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: Ben
     return tuple(unfold(shell, roles, skins, rule))
 
 
-def shell_blanks(
+def shell_blanks(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     shell: Shell,
     roles: tuple[EdgeRole, ...],
     skins: Skins,
@@ -60,6 +61,7 @@ def shell_blanks(
     baffles: tuple[Baffle, ...],
     base: Shell,
     names: Named = NAMED,
+    doublers: tuple[Doubler, ...] = (),
 ) -> tuple[Blank, ...]:
     """Blanks of a shell.
 
@@ -72,15 +74,17 @@ def shell_blanks(
         baffles: marked where they cross.
         base: the inside without the split.
         names: what pieces are called and bought as, and which run over.
+        doublers: marked where they lie.
     """
     found = []
-    seated = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
+    placed = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
+    laid_on = seated(base, doublers)
     for piece in pieces_of(shell, roles, skins, rule):
         holes: list[Hole] = list(piece.slots)
         marks: list[Mark] = []
         for face_id, lay in piece.lays.items():
             face = shell.by_id[face_id]
-            for fitting, spot in seated:
+            for fitting, spot in placed:
                 if fitting.face == face.parent and _on(face, spot):
                     label = f"{fitting.title} {fitting.id}"
                     if isinstance(face, CurvedFace) and isinstance(face.on, Revolved):
@@ -90,6 +94,7 @@ def shell_blanks(
             for hole in face.holes:
                 holes.append(_cut_out(lay.point(hole)))
             marks += _bevels(shell, face, lay)
+            marks += _doubled(face, lay, laid_on)
             for number, baffle in enumerate(baffles, start=1):
                 for start, end in _crossing(face, baffle):
                     marks.append(Mark(lay.point(start), lay.point(end), f"B{number}"))
@@ -140,6 +145,18 @@ def baffle_blanks(plates: tuple[Plate, ...], thickness_mm: float) -> tuple[Blank
         )
         for plate in plates
     )
+
+
+def _doubled(face: Face, lay: Lay, laid_on: list[tuple[Doubler, Face]]) -> list[Mark]:
+    """Where doublers lie on a face."""
+    found: list[Mark] = []
+    for doubler, on in laid_on:
+        if on.id == face.parent and _on(face, border_of(doubler, on).mean(axis=0)):
+            ring = lay.point(border_of(doubler, on))
+            found += [Mark(a, b, "") for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True)]
+            middle = ring.mean(axis=0)
+            found.append(Mark(middle, middle, f"doubler {'inside' if doubler.inside else 'outside'}"))
+    return found
 
 
 def _waiting(hole: Hole, piece: FlatPiece) -> Hole:

@@ -18,6 +18,7 @@ from pydantic import Field, model_validator
 
 from bathyx.core.geometry.shell import Edge, Shell, edge_id
 from bathyx.core.material import Sheet
+from bathyx.core.sheet.doublers import Doubler
 from bathyx.core.sheet.joints import LEAST_TURN_DEG, OVER, PLAIN, SQUARE_DEG, Ends, JointError, JointName, Wish, ends_at
 from bathyx.core.sheet.rule import BendEntry, BendRule, KRule, rule_of
 from bathyx.core.sheet.skins import PanelSheet, Skins
@@ -116,6 +117,7 @@ class MakeUp(Frozen):
     table: tuple[BendEntry, ...] = Field((), max_length=200)
     panels: tuple[PanelSheet, ...] = Field((), max_length=60)
     moved: tuple[MovedSeam, ...] = Field((), max_length=20)
+    doublers: tuple[Doubler, ...] = Field((), max_length=60)
     relief_mm: float = Field(0, ge=0, le=30)
     trim_mm: float = Field(0, ge=0, le=50)
     shrink_mm: float = Field(0, ge=0, le=5)
@@ -138,7 +140,7 @@ class MakeUp(Frozen):
     def plainly(self) -> MakeUp:
         """The make-up with nothing but which edges bend: as card is folded."""
         edges = tuple(EdgeChoice(edge=e.edge, role=e.role) for e in self.edges)
-        return self.model_copy(update={"edges": edges, "panels": ()})
+        return self.model_copy(update={"edges": edges, "panels": (), "doublers": ()})
 
 
 @dataclass(frozen=True)

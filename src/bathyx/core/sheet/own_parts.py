@@ -12,6 +12,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from bathyx.core.formula import formula
+from bathyx.core.sheet.doublers import Doubler
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.sheet.skins import Skins
 from bathyx.core.units import Said, mm
@@ -101,6 +102,20 @@ def backing_strips(seams: Sequence[Seam], skins: Skins) -> tuple[OwnPart, ...]:
                 )
             )
     return tuple(found)
+
+
+def doubler_plates(doublers: Sequence[Doubler]) -> tuple[OwnPart, ...]:
+    """A plate for each doubler."""
+    return tuple(
+        OwnPart(
+            kind="plate",
+            place=f"doubler on {d.face}, {d.u_mm:g}, {d.v_mm:g}"[:80],
+            length_mm=d.width_mm,
+            width_mm=d.height_mm,
+            thickness_mm=d.thickness_mm,
+        )
+        for d in doublers
+    )
 
 
 def bar_plans(parts: Sequence[OwnPart], stock_mm: float, kerf_mm: float) -> tuple[BarPlan, ...]:

@@ -8,6 +8,7 @@ import numpy as np
 
 from bathyx.core.geometry.shell import Array, Edge, Face, Shell
 from bathyx.core.geometry.skin import outside_of
+from bathyx.core.sheet.doublers import Doubler, border_of, seated
 from bathyx.core.sheet.joints import Ends
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.skins import Skins
@@ -28,13 +29,17 @@ def outside(shell: Shell, skins: Skins, rims: tuple[Corners, ...] = ()) -> Array
     return np.concatenate([skin, *blocks]) if blocks else skin
 
 
-def stand_outs(panelled: Shell, roles: tuple[EdgeRole, ...], skins: Skins) -> tuple[Corners, ...]:
-    """Blocks of eight corners (mm) for plates that run past a corner and for flanges; none where every joint ends in it.
+def stand_outs(
+    panelled: Shell, roles: tuple[EdgeRole, ...], skins: Skins, shell: Shell, doublers: tuple[Doubler, ...] = ()
+) -> tuple[Corners, ...]:
+    """Blocks of eight corners (mm) for plates that run past a corner, for flanges and for doublers outside.
 
     Args:
         panelled: the shell with its parted faces.
         roles: what becomes of its edges.
         skins: thickness of its panels.
+        shell: the inside without parted faces, which doublers are placed on.
+        doublers: of the make-up.
     """
     found = []
     for role in roles:
@@ -42,8 +47,16 @@ def stand_outs(panelled: Shell, roles: tuple[EdgeRole, ...], skins: Skins) -> tu
             ends = role.ends_of(name)
             if role.kind == "weld" and (ends.stands_mm > 0 or ends.flange is not None):
                 block = block_at(panelled.by_id[name], role.edge, ends, skins.of(name))
-                found.append(tuple((float(x), float(y), float(z)) for x, y, z in np.round(block, 6)))
+                found.append(_corners(block))
+    for doubler, face in seated(shell, doublers):
+        if not doubler.inside:
+            foot = border_of(doubler, face)[[0, 1, 3, 2]] + face.normal * skins.of(face)
+            found.append(_corners(np.concatenate([foot, foot + face.normal * doubler.thickness_mm])))
     return tuple(found)
+
+
+def _corners(block: Array) -> Corners:
+    return tuple((float(x), float(y), float(z)) for x, y, z in np.round(block, 6))
 
 
 def block_at(face: Face, edge: Edge, ends: Ends, t: float) -> Array:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bathyx.core.sheet.doublers import doublers_of, text_of_doublers
 from bathyx.core.sheet.rule import K_RULES, table_of, text_of_table
 from bathyx.core.sheet.strips import measured_k, strips_of, text_of
 from bathyx.core.units import show
@@ -109,10 +110,14 @@ class PanelSheets(QWidget):
         column.addWidget(self.said)
         self.lines = Lines(bench, "panels", "bottom, 5", self._text, self._take, 52)
         column.addWidget(self.lines)
+        column.addWidget(words("Doublers round mount holes, a line each: panel, place on it, size", "quiet"))
+        self.doublers = Lines(bench, "doublers", "bottom, 100, 80, 60 x 40 x 3", self._doubled, self._take_doublers, 52)
+        column.addWidget(self.doublers)
 
     def refresh(self) -> None:
         """Show the job's."""
         self.lines.refresh()
+        self.doublers.refresh()
         r = self.bench.evaluation.results
         names = ", ".join(dict.fromkeys(f.parent for f in r.shell.faces if f.kind != "hull"))
         offered = ", ".join(f"{t:g}" for t in r.sheet.material.thicknesses)
@@ -120,6 +125,12 @@ class PanelSheets(QWidget):
             f"Panels heavier or lighter than the rest, a line each: panel, mm. There are {names}; sheet of {offered} mm. "
             "The inside stays as it is."
         )
+
+    def _doubled(self) -> str:
+        return text_of_doublers(self.bench.job.makeup.doublers)
+
+    def _take_doublers(self, text: str) -> str:
+        return self.bench.try_edit({"makeup.doublers": doublers_of(text)}, "doublers")
 
     def _text(self) -> str:
         return "\n".join(f"{p.face}, {p.thickness_mm:g}" for p in self.bench.job.makeup.panels)

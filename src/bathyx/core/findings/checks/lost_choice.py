@@ -8,6 +8,7 @@ from typing import Any
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.sheet.doublers import seated
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -31,11 +32,17 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         for p in m.panels
         if p.face not in faces
     ]
+    lying = {id(d) for d, _ in seated(r.shell, m.doublers)}
+    lost += [
+        (d.face, f"doubled at {d.u_mm:g}, {d.v_mm:g}", "doublers", tuple(x for x in m.doublers if x is not d))
+        for d in m.doublers
+        if id(d) not in lying
+    ]
     for name, what, part, kept in lost:
         yield Finding(
             "sheet.lost",
             "warn",
-            f"{name} is to be {what}, but this tank has no {name}: it counts for nothing",
+            f"{name} is to be {what}, but this tank has no {name} there: it counts for nothing",
             "what the make-up says is of edges and panels that are there",
             "the make-up",
             "cut",
