@@ -224,7 +224,7 @@ def test_every_dxf_and_svg_is_measured_again(name, tmp_path):
             assert len(groups["BEND_UP"]) + len(groups["BEND_DOWN"]) == len(blank.bends)
 
 
-def test_two_hundred_blanks_are_written_in_linear_time(tmp_path):
+def test_blanks_by_the_hundred_are_written_in_linear_time(tmp_path):
     blank = evaluate(job_with()).results.blanks[0]
 
     def each(count):
@@ -234,7 +234,7 @@ def test_two_hundred_blanks_are_written_in_linear_time(tmp_path):
         return (time.process_time() - begun) / count
 
     each(5)
-    assert each(200) < 2.0 * each(40)
+    assert each(120) < 2.0 * each(30)
 
 
 def test_a_template_lies_on_its_side_where_that_takes_fewer_pages(tmp_path):

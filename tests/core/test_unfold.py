@@ -67,7 +67,7 @@ def test_flat_area_is_neutral_surface_area(radius, k, t, school, chamfer, rise, 
             arc = math.radians(e.turn_deg) * (radius + k * t)
             neutral += (arc - 2 * setback_mm(e.turn_deg, radius, t, e.reflex)) * e.length_mm
     # ends lap over in the perimeter school, so the strip is as wide as the inside in all three
-    assert flat == pytest.approx(neutral, rel=1e-6)
+    assert flat == pytest.approx(neutral, rel=1e-9)
 
 
 def test_an_end_plate_is_rounded_where_its_neighbours_are_bent():

@@ -10,6 +10,7 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.order import cut_after
 from bathyx.core.sheet.unfold import laid_pieces
 from bathyx.papers.full_size import Drawing, Sketch, laid_best, write_full_size
 
@@ -27,9 +28,9 @@ def write_templates(e: Evaluation, path: Path, paper: str = "a4") -> Path:
     Raises:
         Refusal: for a paper that is none, or more pages than anybody would print.
     """
-    mates = matching(e)
+    mates, after = matching(e), cut_after(e.results.blanks, e.results.roles)
     drawings = [
-        laid_best(_drawing(blank, mates.get(blank.faces, ()), e), paper)
+        laid_best(_drawing(blank, mates.get(blank.faces, ()), e, after.get(blank.name, ())), paper)
         for blank in e.results.blanks
         if blank.role != "bought"
     ]
@@ -64,7 +65,7 @@ def matching(e: Evaluation) -> dict[tuple[str, ...], tuple[tuple[Array, str], ..
     return found
 
 
-def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation) -> Drawing:
+def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation, after: tuple[str, ...]) -> Drawing:
     low, high = blank.outline.bounds
     middle = (low + high) / 2
 
@@ -90,6 +91,8 @@ def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation) 
             page.words(spot + inward / max(float(np.linalg.norm(inward)), 1e-9) * BACK_MM, name, 8)
         page.words(middle, blank.name, 11)
         sheet = Sheet(e.results.sheet.material, blank.thickness_mm).name
+        if after:
+            page.words(middle - [0.0, 11.0], f"cut to the bent one: {' and '.join(after)}", 7, ink="quiet")
         way, words = grain_of(blank)
         page.words(middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; {words}", 7, ink="quiet")
         page.line(np.array([middle + [0.0, 9.0] - 6.0 * way, middle + [0.0, 9.0] + 6.0 * way]), ink="quiet", wide=0.6)

@@ -16,7 +16,7 @@ REJOINED = formula(
     "strip to cut out = shortening − kerf of one cut; joined again without a strip it is shorter by the kerf",
     source="6 mm with shears: common practice; other tools from memory",
     valid="one strip out of straight walls, cut along both its edges on its waste side but once",
-    check="tests/core/test_rejoin.py",
+    check="tests/core/test_at_the_bench.py",
     tolerance="the tool's own: cut a scrap and measure",
 )
 WAYS = ("length", "width", "height")

@@ -26,7 +26,7 @@ from bathyx.core.sheet.makeup import APART, EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
 
-BESIDE_MM, COVERED_MM2, ALONG = 0.01, 0.5, 0.9998
+BESIDE_MM, COVERED_MM2, ALONG, SNAPPED_MM = 0.01, 0.5, 0.9998, 2e-6
 
 
 @dataclass(frozen=True, eq=False)
@@ -356,7 +356,7 @@ def relieved(outline: Outline, cores: list[Array], diameter_mm: float) -> Outlin
         p, before, after = points[i], points[i - 1] - points[i], points[(i + 1) % n] - points[i]
         inward = after[0] * before[1] - after[1] * before[0] < 0
         straight = bulges[i] == 0.0 == bulges[i - 1]
-        room = min(math.hypot(*before), math.hypot(*after)) > 2 * r
+        room = min(math.hypot(*before), math.hypot(*after)) > 1.05 * r
         if not (inward and straight and room and np.hypot(*(spots - p).T).min() < BESIDE_MM):
             found.append(p)
             bent.append(float(bulges[i]))
@@ -370,7 +370,8 @@ def relieved(outline: Outline, cores: list[Array], diameter_mm: float) -> Outlin
         bent += [-bulge, -bulge]
         found.append(p + v * r)
         bent.append(0.0)
-    return Outline(np.array(found), np.array(bent))
+    eased = Outline(np.array(found), np.array(bent))
+    return eased if Polygon(eased.faceted).is_valid else outline  # two that would run into one another: none is drilled
 
 
 def _first_lay(face: Face, roles: list[EdgeRole], t: float, rule: BendRule) -> Lay:
@@ -563,7 +564,7 @@ def _joined(parts: list[Array], names: str) -> Outline:
             + (f"cover itself by {twice:.0f} mm²" if twice > COVERED_MM2 else "close round a hole")
             + "; weld one of its edges"
         )
-    points = np.array(ring.exterior.coords)[:-1]
+    points = _as_they_were(np.array(ring.exterior.coords)[:-1], np.concatenate(parts))
     if polygon_area(points) < 0:
         points = points[::-1]
     keep = []
@@ -572,3 +573,11 @@ def _joined(parts: list[Array], names: str) -> Outline:
         if abs((b[0] - a[0]) * (c[1] - b[1]) - (b[1] - a[1]) * (c[0] - b[0])) > 1e-3:
             keep.append(i)
     return Outline(points[keep], np.zeros(len(keep)))
+
+
+def _as_they_were(points: Array, spots: Array) -> Array:
+    """Points (n, 2) that were snapped to the union's grid, put back on the corners (m, 2) they came from."""
+    off = np.abs(points[:, None] - spots[None]).max(axis=2)
+    nearest = off.argmin(axis=1)
+    near = off[np.arange(len(points)), nearest] < SNAPPED_MM
+    return np.where(near[:, None], spots[nearest], points)

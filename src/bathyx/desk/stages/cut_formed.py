@@ -47,6 +47,8 @@ class Formed(QWidget):
         self.name = Field(bench, "Name", "", "text")
         self.thick = Field(bench, "Sheet", "", "small")
         self.spare = Field(bench, "Spare metal all round", "", "small")
+        for field, name in ((self.name, "skin name"), (self.thick, "skin sheet"), (self.spare, "skin spare")):
+            field.edit.setObjectName(name)
         self.sections = Lines(bench, "sections", "0: -100 0, 0 40, 100 0", self._sections, self._take_sections, 84)
         self.readings = Lines(bench, "readings", "left, 180, 40, 52.5", self._readings, self._take_readings, 62)
         self.said = words("")

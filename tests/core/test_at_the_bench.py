@@ -1,0 +1,103 @@
+"""At the bench: shortening a built tank, what waits for a bend, what is left on to trim, reliefs, the grain."""
+
+import json
+import math
+
+import ezdxf
+import numpy as np
+import pytest
+from shapely.geometry import Polygon
+
+from bathyx.cli.main import main
+from bathyx.core.build.rejoin import KERFS, rejoined
+from bathyx.core.evaluate import evaluate
+from bathyx.core.inside.fittings import usual
+from bathyx.core.sheet.order import cut_after
+from bathyx.errors import Refusal
+from bathyx.papers.dxf import write_dxf
+from bathyx.papers.templates import grain_of
+from tests.conftest import job_with
+
+
+def test_with_shears_six_millimetres_go_with_the_cut():
+    """Common practice: a tank cut in two and rejoined loses about 6 mm with shears."""
+    assert KERFS["shears"] == 6.0
+    found = rejoined(job_with(), "length", 50.0, KERFS["shears"])
+    assert (found.strip_mm, found.changes) == (44.0, {"tank.length_mm": 250.0})
+    assert rejoined(job_with(), "length", 6.0, 6.0).strip_mm == 0.0
+    for way, by, words in (
+        ("length", 3.0, "what the cut takes"),
+        ("depth", 50.0, "length, width, height"),
+        ("length", 299.0, "too little"),
+    ):
+        with pytest.raises(Refusal, match=words):
+            rejoined(job_with(), way, by, 6.0)
+
+
+def test_the_command_says_the_strip_the_litres_and_the_caution(tmp_path, capsys):
+    path = tmp_path / "a.json"
+    path.write_text(job_with().to_json())
+    assert main(["shorten", str(path), "--by", "50", "--tool", "disc"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["strip_to_cut_out_mm"] == 48.5
+    assert said["usable_l_before"] - said["usable_l_after"] == pytest.approx(50 * 400 * 200 / 1e6 * 0.95, rel=0.05)
+    assert "vapour" in said["caution"]
+    assert main(["shorten", str(path), "--by", "1"]) != 0
+
+
+def test_the_grain_lies_across_the_bends():
+    blanks = evaluate(job_with(makeup__school="two_l", inside__baffles__by_rule=False)).results.blanks
+    bent = next(b for b in blanks if b.bends)
+    line = bent.bends[0].end - bent.bends[0].start
+    assert grain_of(bent)[0] @ line == pytest.approx(0.0, abs=1e-9)
+    assert "the line is the grain" in grain_of(next(b for b in blanks if not b.bends))[1]
+
+
+def test_flat_parts_that_meet_a_bent_one_are_cut_to_it():
+    """Common practice: parts that must match a bent one are cut after it."""
+    r = evaluate(
+        job_with(makeup__school="wrap", makeup__brake={"open_ended": True}, inside__baffles__by_rule=False)
+    ).results
+    assert cut_after(r.blanks, r.roles) == {"left end": ("wrap",), "right end": ("wrap",)}
+    assert cut_after(*(lambda x: (x.blanks, x.roles))(evaluate(job_with()).results)) == {}
+
+
+def test_a_bent_part_keeps_its_trim_and_says_where_to_cut():
+    plain = evaluate(job_with(makeup__school="two_l", inside__baffles__by_rule=False)).results
+    left = evaluate(job_with(makeup__school="two_l", makeup__trim_mm=12.0, inside__baffles__by_rule=False)).results
+    for was in (b for b in plain.blanks if b.bends):
+        now = next(b for b in left.blanks if b.name == was.name)
+        across = sorted(now.size_mm)[-1] - sorted(was.size_mm)[-1]
+        assert across == pytest.approx(24.0)
+        assert len([m for m in now.marks if m.text == "trim to here after bending"]) == 2
+    ends = [next(b for b in r.blanks if b.name == "left end").size_mm for r in (plain, left)]
+    assert ends[0] == ends[1]
+
+
+def test_a_hole_beside_a_bend_waits_and_no_beam_cuts_it_flat(tmp_path):
+    near = usual("drain", "drain", "bottom", 150, 200).model_copy(
+        update={"u_mm": 20.0, "hole_mm": 20.0, "ring_od_mm": 24.0}
+    )
+    far = near.model_copy(update={"id": "far", "u_mm": 150.0})
+    job = job_with(
+        makeup__school="wrap", inside__fittings=[near.model_dump(), far.model_dump()], inside__baffles__by_rule=False
+    )
+    wrap = next(b for b in evaluate(job).results.blanks if b.name == "wrap")
+    waits = {h.label.split()[-1]: h.waits for h in wrap.holes}
+    assert waits == {"drain": True, "far": False}
+    document = ezdxf.readfile(write_dxf(wrap, tmp_path / "w.dxf"))
+    layers = [c.dxf.layer for c in document.modelspace().query("CIRCLE")]
+    assert sorted(layers) == ["CUT", "MARK"]
+
+
+def test_reliefs_are_round_where_bends_meet_and_take_their_metal():
+    bends = [{"edge": edge, "role": "bend"} for edge in ("bottom/front", "bottom/left end")]
+    job = job_with(makeup__edges=bends, inside__baffles__by_rule=False, inside__fittings=[])
+    plain, eased = (
+        max(evaluate(j).results.blanks, key=lambda b: b.area_mm2) for j in (job, job.edited("makeup.relief_mm", 8.0))
+    )
+    # Of the circle of 8 mm three quarters lie in metal, less what the bend strips' sides leave open.
+    taken = plain.area_mm2 - eased.area_mm2
+    assert 0.5 * math.pi * 16 < taken < 1.0 * math.pi * 16
+    assert (np.abs(eased.outline.bulges) > 0.1).sum() == 2
+    assert Polygon(eased.outline.faceted).is_valid
