@@ -12,11 +12,12 @@ from bathyx.cli.main import main
 from bathyx.core.build.rejoin import KERFS, rejoined
 from bathyx.core.evaluate import evaluate
 from bathyx.core.inside.fittings import usual
+from bathyx.core.makeups.plan import planned_pieces
+from bathyx.core.sheet.grain import grain_way
 from bathyx.core.sheet.order import cut_after
 from bathyx.errors import Refusal
 from bathyx.papers.dxf import write_dxf
-from bathyx.papers.templates import grain_of
-from tests.conftest import job_with
+from tests.conftest import codes, job_with
 
 
 def test_with_shears_six_millimetres_go_with_the_cut():
@@ -45,12 +46,22 @@ def test_the_command_says_the_strip_the_litres_and_the_caution(tmp_path, capsys)
     assert main(["shorten", str(path), "--by", "1"]) != 0
 
 
-def test_the_grain_lies_across_the_bends():
-    blanks = evaluate(job_with(makeup__school="two_l", inside__baffles__by_rule=False)).results.blanks
-    bent = next(b for b in blanks if b.bends)
-    line = bent.bends[0].end - bent.bends[0].start
-    assert grain_of(bent)[0] @ line == pytest.approx(0.0, abs=1e-9)
-    assert "the line is the grain" in grain_of(next(b for b in blanks if not b.bends))[1]
+def test_the_grain_lies_across_the_bends_or_there_is_a_larger_radius():
+    r = evaluate(job_with(makeup__school="two_l", makeup__grain=True, inside__baffles__by_rule=False))
+    bent = next(b for b in r.results.blanks if b.bends)
+    way, along = grain_way(bent.bends)
+    assert way @ (bent.bends[0].end - bent.bends[0].start) == pytest.approx(0.0, abs=1e-9)
+    assert along == ()
+    assert "sheet.grain" not in codes(r)
+    pan = [{"edge": edge, "role": "bend"} for edge in ("bottom/front", "bottom/left end")]
+    job = job_with(makeup__edges=pan, makeup__grain=True, makeup__brake={"pan_mm": 400})
+    assert len(grain_way(next(b for b in evaluate(job).results.blanks if b.bends).bends)[1]) == 1
+    found = next(f for f in evaluate(job).findings if f.code == "sheet.grain")
+    assert "sheet.grain" not in codes(evaluate(found.remedy.apply(job)))
+    assert "sheet.grain" not in codes(evaluate(found.otherwise[0].apply(job)))
+    assert "sheet.grain" not in codes(evaluate(job.edited("makeup.grain", False)))
+    pieces = planned_pieces(job, evaluate(job))
+    assert "along the grain" in pieces.refusal(frozenset(c.edge for c in job.makeup.edges))
 
 
 def test_flat_parts_that_meet_a_bent_one_are_cut_to_it():

@@ -144,7 +144,7 @@ def test_a_job_of_the_first_release_is_written_as_it_was():
     del document["own_parts"], document["formed"]
     for later in ("die_mm", "between_mm", "throat_mm"):
         del document["makeup"]["brake"][later]
-    for later in ("k_rule", "table", "panels", "moved", "doublers", "relief_mm", "trim_mm", "shrink_mm"):
+    for later in ("k_rule", "table", "panels", "moved", "doublers", "grain", "relief_mm", "trim_mm", "shrink_mm"):
         del document["makeup"][later]
     assert text == json_text(document, indent=2, ensure_ascii=False) + "\n"
     deep = jobs.trolley().edited(

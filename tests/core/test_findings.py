@@ -110,6 +110,15 @@ def notched(wide=30.0):
 
 
 CASES = [
+    (
+        "sheet.grain",
+        "warn",
+        lambda: sound(
+            makeup__grain=True,
+            makeup__edges=[{"edge": edge, "role": "bend"} for edge in ("bottom/front", "bottom/left end")],
+        ),
+        True,
+    ),
     ("sheet.torch", "warn", notched, False),
     ("sheet.lost", "warn", lambda: sound(makeup__panels=[{"face": "lid", "thickness_mm": 5}]), True),
     (

@@ -10,6 +10,7 @@ from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.grain import grain_way
 from bathyx.core.sheet.order import cut_after
 from bathyx.core.sheet.unfold import laid_pieces
 from bathyx.papers.full_size import Drawing, Sketch, laid_best, write_full_size
@@ -93,24 +94,12 @@ def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation, 
         sheet = Sheet(e.results.sheet.material, blank.thickness_mm).name
         if after:
             page.words(middle - [0.0, 11.0], f"cut to the bent one: {' and '.join(after)}", 7, ink="quiet")
-        way, words = grain_of(blank)
+        way, along = grain_way(blank.bends)
+        words = "the line is the grain" + ("" if not blank.bends or along else ": across the bends")
         page.words(middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; {words}", 7, ink="quiet")
         page.line(np.array([middle + [0.0, 9.0] - 6.0 * way, middle + [0.0, 9.0] + 6.0 * way]), ink="quiet", wide=0.6)
 
     return Drawing(blank.name, low - 0.5, high + 0.5, paint)
-
-
-def grain_of(blank: Blank) -> tuple[Array, str]:
-    """(which way (2,) the grain of the sheet should run, in words): across the bends, or most of their length; else up the page.
-
-    Bent along its grain a sheet cracks at a larger radius: press-brake handbooks, from memory.
-    """
-    if not blank.bends:
-        return np.array([0.0, 1.0]), "the line is the grain"
-    lines = np.stack([bend.end - bend.start for bend in blank.bends])
-    wide, tall = np.abs(lines).sum(axis=0)
-    across = np.array([1.0, 0.0]) if tall >= wide else np.array([0.0, 1.0])
-    return across, "the line is the grain: across the bends"
 
 
 def _circle(centre: Array, radius: float) -> Array:

@@ -14,6 +14,7 @@ from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned_round
+from bathyx.core.sheet.grain import ALONG, grain_way
 from bathyx.core.sheet.joints import PLAIN
 from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
 from bathyx.core.sheet.rule import BendRule
@@ -90,6 +91,10 @@ class Pieces:
             yield str(error)
             return
         parts = [*laid.cores.values(), *laid.strips]
+        if self.rule.grain and self.sheet.material.group != "plastic":
+            wants = ALONG * self.sheet.material.radius_at(laid.t)
+            if grain_way(laid.bends)[1] and self.rule.radius_at(laid.t) < wants - 0.05:
+                yield Said(f"a bend lies along the grain, where {mm(wants, 1)} inside is the least")
         if self.brake.between_mm and self.brake.throat_mm:
             for bend in laid.bends:
                 deep = behind_mm(parts, bend.start, bend.end)

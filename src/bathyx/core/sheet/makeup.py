@@ -118,6 +118,7 @@ class MakeUp(Frozen):
     panels: tuple[PanelSheet, ...] = Field((), max_length=60)
     moved: tuple[MovedSeam, ...] = Field((), max_length=20)
     doublers: tuple[Doubler, ...] = Field((), max_length=60)
+    grain: bool = False
     relief_mm: float = Field(0, ge=0, le=30)
     trim_mm: float = Field(0, ge=0, le=50)
     shrink_mm: float = Field(0, ge=0, le=5)
@@ -175,7 +176,7 @@ def bend_rule(makeup: MakeUp, sheet: Sheet) -> BendRule:
         r = sheet.bend_radius_mm if radius is None else radius
         k, published = measured_k(makeup.strips, r, sheet.thickness_mm).k, "sheet"
     rule = rule_of(sheet, radius, sheet.material.k_factor if k is None else k, own, table, published)
-    return replace(rule, relief_mm=makeup.relief_mm, trim_mm=makeup.trim_mm)
+    return replace(rule, relief_mm=makeup.relief_mm, trim_mm=makeup.trim_mm, grain=makeup.grain)
 
 
 def plan_of(makeup: MakeUp, tank: TankFamily) -> MakeUpPlan:

@@ -52,7 +52,8 @@ class BendEntry(Frozen):
 class BendRule:
     """Radius (mm, inside) and K in force for this tank; `radii`: (thickness, radius) of panels of other thickness; `table`:
     the shop's (thickness, radius, turn, K) that go before K; `published`: a rule that gives K by radius; `relief_mm`: diameter of
-    the relief drilled where two bends meet in a corner, 0 for none; `trim_mm`: what is left on bent parts to trim after."""
+    the relief drilled where two bends meet in a corner, 0 for none; `trim_mm`: what is left on bent parts to trim after;
+    `grain`: whether that of the sheet is looked at."""
 
     radius_mm: float
     k_factor: float
@@ -61,6 +62,7 @@ class BendRule:
     published: KRule = "sheet"
     relief_mm: float = 0.0
     trim_mm: float = 0.0
+    grain: bool = False
 
     def radius_at(self, thickness_mm: float) -> float:
         """Inside radius of a panel this thick, mm."""

@@ -149,7 +149,7 @@ class CutStage(Stage):
         r = self.bench.evaluation.results
         parts = tuple((p.name, tuple((float(x), float(y)) for x, y in p.outline)) for p in parts_of(self._mine()))
         shear = self.way == "shear"
-        how = Cutting(shear, 0.0 if shear else 3.0)
+        how = Cutting(shear, 0.0 if shear else 3.0, grain=self.bench.job.makeup.grain)
         return CutInputs(parts, r.sheet.material.stock, self._offcuts(), how)
 
     def run_nest(self) -> None:

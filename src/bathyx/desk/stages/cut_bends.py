@@ -44,6 +44,7 @@ class BendCard(QWidget):
             Field(b, "Its frames stand apart, 0: no limit", "makeup.brake.between_mm", "length"),
             Field(b, "Its throat is deep", "makeup.brake.throat_mm", "length"),
             Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"),
+            Tick(b, "Mind the grain of the sheet", "makeup.grain"),
         ]
         more: list[QWidget] = [
             Field(b, "Relief drilled where bends meet", "makeup.relief_mm", "small"),
