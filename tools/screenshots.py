@@ -74,7 +74,7 @@ def main(folder: Path) -> None:
         edges = window.stage.edges
         edges.pick("bottom/left end")
         edges.role.choose("tee")
-        window.stage.card.ensureWidgetVisible(edges.said)
+        window.stage.card.verticalScrollBar().setValue(edges.y() - 30)
         settle()
         window.grab().save(str(folder / "dark.png"))
         bench.undo()
@@ -91,9 +91,11 @@ def others(window, settle, folder: Path, home: Path) -> None:
     formed = window.stage.formed
     formed._draw()
     settle(lambda: not formed.study.running and formed.study.result is not None, 30)
+    window.view_buttons["view flat"].click()
     window.stage.card.ensureWidgetVisible(formed.checks)
     settle(seconds=1.0)
     window.grab().save(str(folder / "strains.png"))
+    window.view_buttons["view both"].click()
     formed._draw()
     template_page(bench, folder, home)
     bench.open(first)
@@ -107,7 +109,7 @@ def template_page(bench, folder: Path, home: Path) -> None:
     path = write_templates(bench.evaluation, home / "templates.pdf", "a3")
     document = QPdfDocument(None)
     document.load(str(path))
-    number = document.pageCount() // 2  # the first pages have the small plates
+    number = max(range(document.pageCount()), key=lambda k: drawn_on(document.render(k, QSize(200, 290))))
     size = document.pagePointSize(number)
     tall = 1100
     page = document.render(number, QSize(int(tall * size.width() / size.height()), tall))
@@ -119,6 +121,11 @@ def template_page(bench, folder: Path, home: Path) -> None:
     painter.end()
     white.save(str(folder / "template.png"))
     document.close()
+
+
+def drawn_on(image) -> int:
+    """How many points of a page have ink: the fullest is shown."""
+    return sum(image.pixelColor(x, y).alpha() > 40 for x in range(image.width()) for y in range(image.height()))
 
 
 def in_use(window, settle, folder: Path, home: Path) -> None:
@@ -203,7 +210,11 @@ def planned(window, settle, folder: Path) -> None:
     offers.run()
     settle(lambda: not offers.study.running, 60)
     settle(seconds=1.0)
+    window.view_buttons["view flat"].click()
+    window.stage.card.verticalScrollBar().setValue(0)
+    settle(seconds=1.0)
     window.grab().save(str(folder / "make-ups.png"))
+    window.view_buttons["view both"].click()
     offers.take(0)
     window.stage._show_blanks()
     window.stage.folding.setValue(120)

@@ -15,6 +15,8 @@ from bathyx.core.inside.fittings import usual
 from bathyx.core.makeups.plan import planned_pieces
 from bathyx.core.sheet.grain import grain_way
 from bathyx.core.sheet.order import cut_after
+from bathyx.core.sheet.preparation import preparation
+from bathyx.core.units import Family
 from bathyx.errors import Refusal
 from bathyx.papers.dxf import write_dxf
 from tests.conftest import codes, job_with
@@ -112,3 +114,17 @@ def test_reliefs_are_round_where_bends_meet_and_take_their_metal():
     assert 0.5 * math.pi * 16 < taken < 1.0 * math.pi * 16
     assert (np.abs(eased.outline.bulges) > 0.1).sum() == 2
     assert Polygon(eased.outline.faceted).is_valid
+
+
+def test_thick_plate_is_prepared_as_the_trade_does_it():
+    """6 mm: 45 degrees each side, a land of 1 to 2 mm, a gap of 1 mm, a root pass and a cap each side: common practice."""
+    six = preparation("butt", (6.0, 6.0), "steel")
+    assert (six.form, six.bevel_deg, six.gap_mm, six.passes) == ("double V", 45.0, 1.0, 3)
+    assert 1.0 <= six.land_mm <= 2.0
+    assert preparation("butt", (2.0, 3.0), "aluminium").passes == 1
+    assert preparation("butt", (4.0, 4.0), "aluminium").form == "V"
+    assert preparation("corner", (3.0, 6.0), "steel", both_sides=True).passes == 2
+    assert preparation("lap", (3.0, 6.0), "steel").said() == "fillet, legs of 3.0 mm, 1 pass"
+    assert preparation("lap", (3.0, 6.0), "steel").said().in_family(Family.US).startswith("fillet, legs of 0.1")
+    assert preparation("tee", (6.0, 6.0), "plastic").passes == 2
+    assert preparation("backed", (6.0, 6.0), "steel").gap_mm == 3.0

@@ -56,8 +56,8 @@ def figures(
         else "off-cuts do"
     )
     return (
-        f"{show(weld_mm, 'weld', units)} of weld, {flat_share:.0%} flat",
-        f"{parts} part{'s' if parts != 1 else ''}, {bends} bend{'s' if bends != 1 else ''}, {nested}",
+        f"{show(weld_mm, 'weld', units)} of weld",
+        f"{parts} part{'s' if parts != 1 else ''}, {bends} bend{'s' if bends != 1 else ''}, {nested}; {flat_share:.0%} flat",
         f"{minutes:.0f} min, {show(money, 'money', units)}",
     )
 
@@ -95,10 +95,11 @@ def make_ups_view(shown: Sequence[Shown], across: int = 3) -> Picture:
         for outline, bends in blanks:
             items.append(Poly(outline + shift, "ink", "sheet", 1.4, tag=tag))
             items += [line(bend[0] + shift, bend[1] + shift, "bend up", 1.2) for bend in bends]
-        spot = np.array([x + cell_w / 2, y - cell_h])
-        items.append(Label(spot, one.title, 11, "stop" if one.stopped else "ink", bold=True, shift=(0, -4), tag=tag))
-        for n, text in enumerate(one.lines):
-            items.append(Label(spot, text, 9, "ink", shift=(0, -20 - 14 * n), tag=tag, bold=n == 0))
+        step, room = foot / (len(one.lines) + 1.4), 0.94 * cell_w
+        for n, text in enumerate((one.title, *one.lines)):
+            spot = np.array([x + cell_w / 2, y - cell_h - (n + 0.5) * step])
+            ink, size = ("stop" if one.stopped and n == 0 else "ink"), 0.84 if n == 0 else 0.7
+            items.append(Label(spot, text, 10, ink, bold=n < 2, tag=tag, tall_mm=size * step, room_mm=room))
     return Picture(tuple(items))
 
 

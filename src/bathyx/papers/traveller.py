@@ -50,6 +50,7 @@ def write_traveller(
         rows.append((str(k), worded(f"{title}. {step.detail}.{caution}", units), ticked.get(step.id, "")))
     paper.table(("", "step", "name, time"), rows, (0.35, 6, 1.8), 8)
     paper.heading("Seams")
+    group = r.sheet.material.group
     for k, thick in enumerate(r.skins.all_mm):
         s = usual_settings(Sheet(r.sheet.material, thick))
         begin = "Begin with" if k == 0 else f"Between panels of {show(thick, 'length', units)}:"
@@ -62,7 +63,7 @@ def write_traveller(
             (
                 x.id,
                 x.title,
-                f"{x.joint}: {prepared(x, r.skins, r.sheet.material.group, both_sides=job.makeup.both_sides).said()}",
+                f"{x.joint}: {worded(prepared(x, r.skins, group, both_sides=job.makeup.both_sides).said(), units)}",
                 show(x.length_mm, "length", units),
                 "",
             )

@@ -17,7 +17,7 @@ PREPARATION = formula(
     "of 1 mm: a root pass, ground back, a cap each side; corners have their own groove; fillets legs of the thinner plate",
     source="6 mm plate in three passes: common practice; thinner: EN ISO 9692-1 and -3, from memory",
     valid="TIG and MIG of steel, stainless and aluminium, 1 to 12 mm; plastics: 60° V, a rod a pass",
-    check="tests/core/test_joints.py",
+    check="tests/core/test_at_the_bench.py",
     tolerance="a start: the welder's own procedure goes before it",
 )
 THIN_MM, DOUBLE_MM, FILLET_MM, PASS_MM, ROD_MM = 3.0, 6.0, 5.0, 3.0, 3.0
@@ -33,17 +33,17 @@ class Preparation:
     gap_mm: float
     passes: int
 
-    def said(self) -> str:
+    def said(self) -> Said:
         """In a line."""
         parts = [self.form]
         if self.bevel_deg:
             parts.append(f"{self.bevel_deg:.0f}° each edge")
         if self.land_mm:
-            parts.append(Said(f"land {mm(self.land_mm, 1)}"))
+            parts.append(f"land {mm(self.land_mm, 1)}")
         if self.gap_mm:
-            parts.append(Said(f"gap {mm(self.gap_mm, 1)}"))
+            parts.append(f"gap {mm(self.gap_mm, 1)}")
         parts.append(f"{self.passes} pass{'es' if self.passes > 1 else ''}")
-        return ", ".join(parts)
+        return Said(", ".join(parts))
 
 
 def preparation(joint: str, thick: tuple[float, float], group: str, *, both_sides: bool = False) -> Preparation:
@@ -73,7 +73,7 @@ def preparation(joint: str, thick: tuple[float, float], group: str, *, both_side
         "corner": Preparation("the corner's own groove", 0.0, 0.0, 0.0, layers + sides - 1),
         "edge flange": Preparation("rims flush, fused together", 0.0, 0.0, 0.0, 1),
         "stitch": Preparation("fillets, 75 on and 75 off, staggered", 0.0, 0.0, 0.0, 1),
-    }.get(joint, Preparation(Said(f"fillet, legs of {mm(t, 1)}"), 0.0, 0.0, 0.0, (1 if t <= FILLET_MM else 3) * sides))
+    }.get(joint, Preparation(f"fillet, legs of {mm(t, 1)}", 0.0, 0.0, 0.0, (1 if t <= FILLET_MM else 3) * sides))
 
 
 def _butt(t: float) -> Preparation:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from bathyx.core.sheet.joints import JOINTS, OVER
 from bathyx.core.sheet.makeup import EdgeRole, may_bend
 from bathyx.core.sheet.preparation import prepared
+from bathyx.core.units import worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.canvas import Canvas
@@ -135,7 +136,7 @@ class EdgeCard(QWidget):
             return f"{angle}."
         group = e.results.sheet.material.group
         ready = prepared(seam, e.results.skins, group, both_sides=e.job.makeup.both_sides).said()
-        return f"{angle}. {seam.id}: {ready}."
+        return f"{angle}. {seam.id}: {worded(ready, self.bench.units)}."
 
     def _options(self, role: EdgeRole) -> list[tuple[Any, str]]:
         """What this edge may be."""
