@@ -126,7 +126,7 @@ def _shorten(options: argparse.Namespace) -> None:
 def _order(options: argparse.Namespace) -> None:
     from bathyx.cli.main import evaluated
     from bathyx.core.sheet.order import bend_orders, hole_tools, order_lines
-    from bathyx.core.sheet.own_parts import backing_strips, bar_plans, doubler_plates
+    from bathyx.core.sheet.own_parts import bar_plans, every_part
 
     e = evaluated(options.job)
     r = e.results
@@ -159,7 +159,7 @@ def _order(options: argparse.Namespace) -> None:
         "bars": [{"stock": b.stock, "length_mm": b.size_mm[1]} for b in r.blanks if b.role == "bought"],
         "own_parts": [
             {"count": p.count, "kind": p.kind, "size": p.size, "place": p.place}
-            for p in (*e.job.own_parts, *backing_strips(r.seams, r.skins), *doubler_plates(e.job.makeup.doublers))
+            for p in every_part(e.job.own_parts, r.seams, r.skins, e.job.makeup.doublers)
         ],
         "bars_from_stock": [
             {"section": plan.section, "stock_mm": plan.stock_mm, "bars": plan.bars, "proven": plan.proven}

@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.formed import Check, Flattened, FormedSkin
+from bathyx.core.sheet.formed import Check, Flattened, FormedSkin, row_at
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box
 
@@ -35,7 +35,7 @@ def strain_view(skin: FormedSkin, laid: Flattened, units: Family, checks: tuple[
     along = np.linspace(skin.sections[0].at_mm, skin.sections[-1].at_mm, laid.rows)
     right = float(flat[:, 0].max())
     for section in skin.sections:
-        row = _row(grid, along, section.at_mm)
+        row = row_at(grid, along, section.at_mm)
         items.append(Poly(row, "thin", None, 0.9, False))
         items.append(
             Label(
@@ -127,16 +127,10 @@ def _spared(ring: Array, spare_mm: float) -> Array:
     return np.array(wide.exterior.coords)[:-1]
 
 
-def _row(grid: Array, along: Array, at_mm: float) -> Array:
-    k = int(np.clip(np.searchsorted(along, at_mm) - 1, 0, len(along) - 2))
-    share = (at_mm - along[k]) / (along[k + 1] - along[k])
-    return np.asarray(grid[k] * (1 - share) + grid[k + 1] * share)
-
-
 def _spot(laid: Flattened, grid: Array, along: Array, check: Check) -> Array:
     """Where a reading lies in the flat."""
-    row = _row(grid, along, check.reading.at_mm)
+    row = row_at(grid, along, check.reading.at_mm)
     places = laid.places.reshape(laid.rows, laid.columns, 3)
-    across = _row(places[:, :, 1:], along, check.reading.at_mm)[:, 0]
+    across = row_at(places[:, :, 1:], along, check.reading.at_mm)[:, 0]
     order = np.argsort(across)
     return np.array([np.interp(check.reading.across_mm, across[order], row[order, k]) for k in range(2)])

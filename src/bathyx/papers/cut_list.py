@@ -10,7 +10,7 @@ from bathyx.core.sheet.bend import ALLOWANCE
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
 from bathyx.core.sheet.order import bend_orders, cut_after, hole_tools, order_lines
-from bathyx.core.sheet.own_parts import backing_strips, bar_plans, doubler_plates
+from bathyx.core.sheet.own_parts import bar_plans, every_part
 from bathyx.core.sheet.strips import SPRINGBACK
 from bathyx.core.units import Family, show, worded
 from bathyx.draft.flat_views import blank_picture, nest_view
@@ -86,8 +86,7 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
 
 def _own_parts(paper: Paper, e: Evaluation, units: Family) -> None:
     """Closing plates, tabs, strips, bars and angles by size and place, a box to tick for each, and the bars to buy."""
-    doubled = doubler_plates(e.job.makeup.doublers)
-    parts = (*e.job.own_parts, *backing_strips(e.results.seams, e.results.skins), *doubled)
+    parts = every_part(e.job.own_parts, e.results.seams, e.results.skins, e.job.makeup.doublers)
     if not parts:
         return
     paper.heading("Plates, tabs and bars, ticked as they are cut", 90)

@@ -19,7 +19,7 @@ from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness
 from bathyx.core.sheet.order import cut_after
-from bathyx.core.sheet.own_parts import backing_strips, doubler_plates
+from bathyx.core.sheet.own_parts import every_part
 from bathyx.core.units import Said, kilos, litres, mm
 
 
@@ -83,7 +83,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         ),
         *(
             Step(part.id, f"Cut {part.count} × {part.kind}", f"{part.size}, {part.place}")
-            for part in (*job.own_parts, *backing_strips(r.seams, r.skins), *doubler_plates(job.makeup.doublers))
+            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers)
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
     ]

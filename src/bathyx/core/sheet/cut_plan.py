@@ -102,6 +102,18 @@ def offcut_of(text: str) -> tuple[float, float]:
     return sizes[0], sizes[1]
 
 
+def rack_of(text: str) -> tuple[tuple[tuple[float, float], ...], str]:
+    """(off-cuts of a typed rack `600x400; 900x300`, what is wrong with the first that is none)."""
+    found: list[tuple[float, float]] = []
+    wrong = ""
+    for part in filter(None, map(str.strip, re.split(r"[;,]", text))):
+        try:
+            found.append(offcut_of(part))
+        except NestError as error:
+            wrong = wrong or str(error)
+    return tuple(found), wrong
+
+
 def parts_of(blanks: Sequence[Blank], prefix: str = "") -> tuple[Part, ...]:
     """Blanks as parts."""
     return tuple(Part(prefix + b.name, b.outline.faceted) for b in blanks if b.role != "bought")

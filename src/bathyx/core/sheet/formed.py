@@ -299,7 +299,7 @@ def blank_of(skin: FormedSkin) -> Blank:
     marks = [Mark(a, b, "") for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True)]
     along = np.linspace(skin.sections[0].at_mm, skin.sections[-1].at_mm, laid.rows)
     for section in skin.sections:
-        row = _row_at(grid, along, section.at_mm)
+        row = row_at(grid, along, section.at_mm)
         marks += [Mark(a, b, "") for a, b in pairwise(row)]
         marks.append(Mark(row[0], row[0], f"station {section.at_mm:g}"))
     centre = grid[:, laid.columns // 2]
@@ -310,8 +310,14 @@ def blank_of(skin: FormedSkin) -> Blank:
     )
 
 
-def _row_at(grid: Array, along: Array, at_mm: float) -> Array:
-    """(columns, 2) the flat line of a station between rows of the grid."""
+def row_at(grid: Array, along: Array, at_mm: float) -> Array:
+    """(columns, k) a station's line between rows of a grid (rows, columns, k).
+
+    Args:
+        grid: flat places, or places on the skin.
+        along: (rows,) where its rows stand, mm.
+        at_mm: the station.
+    """
     k = int(np.clip(np.searchsorted(along, at_mm) - 1, 0, len(along) - 2))
     share = (at_mm - along[k]) / (along[k + 1] - along[k])
     return np.asarray(grid[k] * (1 - share) + grid[k + 1] * share)
@@ -362,7 +368,7 @@ def _height(grid: Array, at_mm: float, across_mm: float) -> float:
     along = grid[:, 0, 0]
     if not along[0] - 1e-6 <= at_mm <= along[-1] + 1e-6:
         raise Refusal(f"there is no station at {at_mm:g} mm; the skin reaches from {along[0]:g} to {along[-1]:g}")
-    row = _row_at(grid[:, :, 1:], along, at_mm)
+    row = row_at(grid[:, :, 1:], along, at_mm)
     order = np.argsort(row[:, 0])
     low, high = float(row[:, 0].min()), float(row[:, 0].max())
     if not low - 1e-6 <= across_mm <= high + 1e-6:

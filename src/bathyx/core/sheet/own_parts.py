@@ -118,6 +118,20 @@ def doubler_plates(doublers: Sequence[Doubler]) -> tuple[OwnPart, ...]:
     )
 
 
+def every_part(
+    own: Sequence[OwnPart], seams: Sequence[Seam], skins: Skins, doublers: Sequence[Doubler]
+) -> tuple[OwnPart, ...]:
+    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers.
+
+    Args:
+        own: of the job.
+        seams: of the tank.
+        skins: thickness of its panels.
+        doublers: of the make-up.
+    """
+    return (*own, *backing_strips(seams, skins), *doubler_plates(doublers))
+
+
 def bar_plans(parts: Sequence[OwnPart], stock_mm: float, kerf_mm: float) -> tuple[BarPlan, ...]:
     """Every section's pieces on the fewest stock lengths.
 

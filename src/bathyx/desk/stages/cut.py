@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -10,7 +9,7 @@ from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider
 
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.cut_plan import Cutting, offcut_of, parts_of, rack_after
+from bathyx.core.sheet.cut_plan import Cutting, parts_of, rack_after, rack_of
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness, pieces_of
 from bathyx.core.sheet.own_parts import own_parts_of, text_of_parts
@@ -29,7 +28,6 @@ from bathyx.desk.views.fields import Card, Choice, FigureLine, Tick, button, wor
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
-from bathyx.errors import Refusal
 from bathyx.studies import NestInputs
 from bathyx.studies.kinds import CutInputs
 
@@ -136,14 +134,8 @@ class CutStage(Stage):
 
     def _offcuts(self) -> tuple[tuple[float, float], ...]:
         """The rack as it is typed; what is no size is left out and said."""
-        self.rack_wrong = ""
-        found = []
-        for text in filter(None, map(str.strip, re.split(r"[;,]", str(self.bench.settings["offcuts"])))):
-            try:
-                found.append(offcut_of(text))
-            except Refusal as error:
-                self.rack_wrong = self.rack_wrong or str(error)
-        return tuple(found)
+        rack, self.rack_wrong = rack_of(str(self.bench.settings["offcuts"]))
+        return rack
 
     def _cut_inputs(self) -> CutInputs:
         r = self.bench.evaluation.results

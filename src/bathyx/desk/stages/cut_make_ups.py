@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
-import re
 from functools import partial
 
 import numpy as np
@@ -14,7 +12,7 @@ from bathyx.core.brief import Brief
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import AIMS, Aim
 from bathyx.core.makeups.rates import Rates
-from bathyx.core.sheet.cut_plan import offcut_of
+from bathyx.core.sheet.cut_plan import rack_of
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.build_costs import shop_rates
@@ -71,15 +69,8 @@ class MakeUps(QWidget):
             rates, _ = shop_rates(self.bench.settings)
         except Refusal:
             rates = Rates()  # said where they are typed
-        return MakeUpInputs(bare.model_copy(update={"makeup": plain}), self.aim, TOP, rates, self._rack())
-
-    def _rack(self) -> tuple[tuple[float, float], ...]:
-        """Off-cuts as they are typed; what is none is said where they are."""
-        found = []
-        for text in filter(None, map(str.strip, re.split(r"[;,]", str(self.bench.settings["offcuts"])))):
-            with contextlib.suppress(Refusal):
-                found.append(offcut_of(text))
-        return tuple(found)
+        rack, _ = rack_of(str(self.bench.settings["offcuts"]))  # what is wrong in it is said where it is typed
+        return MakeUpInputs(bare.model_copy(update={"makeup": plain}), self.aim, TOP, rates, rack)
 
     def run(self) -> None:
         """Look for make-ups."""
