@@ -44,7 +44,13 @@ class Sketch(Protocol):
         """A row of places joined by lines."""
 
     def words(
-        self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
+        self,
+        at: Sequence[float] | Array,
+        text: str,
+        size: float = 9,
+        anchor: str = "c",
+        ink: str = "ink",
+        up_mm: float = 0.0,
     ) -> None:
         """Words at a place."""
 
@@ -85,7 +91,13 @@ class Page:
         c.drawPath(path)
 
     def words(
-        self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
+        self,
+        at: Sequence[float] | Array,
+        text: str,
+        size: float = 9,
+        anchor: str = "c",
+        ink: str = "ink",
+        up_mm: float = 0.0,
     ) -> None:
         """Words at a place that lies on this page, moved in where they would run off it.
 
@@ -95,6 +107,7 @@ class Page:
             size: points.
             anchor: l, c or r: the end that stands there.
             ink: name of its colour.
+            up_mm: how far above the place, on the page.
         """
         self.canvas.setFillColor(colour(ink))
         x, y = self.spot(at)
@@ -104,7 +117,7 @@ class Page:
         wide = width(text, REGULAR, size)
         back = {"l": 0.0, "c": wide / 2, "r": wide}[anchor]
         x = min(max(x - back, float(low[0]) + 1), max(float(high[0]) - wide - 1, float(low[0]) + 1))
-        y = min(max(y - size * 0.35, float(low[1]) + 1), float(high[1]) - size)
+        y = min(max(y + up_mm * POINTS - size * 0.35, float(low[1]) + 1), float(high[1]) - size)
         draw(self.canvas, x, y, text, REGULAR, size, "l")
 
 
@@ -125,10 +138,16 @@ class TurnedPage:
         self._page.line(self._at(points), closed=closed, ink=ink, wide=wide, dashed=dashed)
 
     def words(
-        self, at: Sequence[float] | Array, text: str, size: float = 9, anchor: str = "c", ink: str = "ink"
+        self,
+        at: Sequence[float] | Array,
+        text: str,
+        size: float = 9,
+        anchor: str = "c",
+        ink: str = "ink",
+        up_mm: float = 0.0,
     ) -> None:
         """As `Page.words`; they stay upright."""
-        self._page.words(self._at(at), text, size, anchor, ink)
+        self._page.words(self._at(at), text, size, anchor, ink, up_mm)
 
 
 def laid_best(drawing: Drawing, paper: str) -> Drawing:

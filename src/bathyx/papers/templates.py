@@ -76,27 +76,27 @@ def _drawing(blank: Blank, mates: tuple[tuple[Array, str], ...], e: Evaluation, 
             ink = "bend up" if bend.up else "bend down"
             page.line(np.array([bend.start, bend.end]), ink=ink, wide=0.7, dashed=not bend.up)
             said = f"{bend.turn_deg:.0f}° {'up' if bend.up else 'down'}, radius {bend.radius_mm:g}"
-            page.words((bend.start + bend.end) / 2, said, 7, ink=ink)
+            page.words((bend.start + bend.end) / 2, said, 9, ink=ink, up_mm=2.2)
         for hole in blank.holes:
             ring = hole.border if hole.border is not None else _circle(hole.centre, hole.diameter_mm / 2)
             page.line(ring, closed=True, ink="hole", wide=0.7)
             for way in (np.array([CROSS_MM, 0.0]), np.array([0.0, CROSS_MM])):
                 page.line(np.array([hole.centre - way, hole.centre + way]), ink="hole", wide=0.4)
-            page.words(hole.centre - [0.0, CROSS_MM + 2], f"{hole.size} {hole.label}", 7, ink="hole")
+            page.words(hole.centre, f"{hole.size} {hole.label}", 9, ink="hole", up_mm=-CROSS_MM - 2.5)
         for mark in blank.marks:
             if np.linalg.norm(mark.end - mark.start) > 0.01:
                 page.line(np.array([mark.start, mark.end]), ink="mark", wide=0.4, dashed=True)
-                page.words((mark.start + mark.end) / 2, mark.text, 7, ink="mark")
+                page.words((mark.start + mark.end) / 2, mark.text, 8, ink="mark", up_mm=2.0)
         for spot, name in mates:
             inward = middle - spot
             page.words(spot + inward / max(float(np.linalg.norm(inward)), 1e-9) * BACK_MM, name, 8)
         page.words(middle, blank.name, 11)
         sheet = Sheet(e.results.sheet.material, blank.thickness_mm).name
         if after:
-            page.words(middle - [0.0, 11.0], f"cut to the bent one: {' and '.join(after)}", 7, ink="quiet")
+            page.words(middle, f"cut to the bent one: {' and '.join(after)}", 8, ink="quiet", up_mm=-11.0)
         way, along = grain_way(blank.bends)
         words = "the line is the grain" + ("" if not blank.bends or along else ": across the bends")
-        page.words(middle - [0.0, 6.0], f"{sheet}; this side is the tank's inside; {words}", 7, ink="quiet")
+        page.words(middle, f"{sheet}; this side is the tank's inside; {words}", 8, ink="quiet", up_mm=-6.0)
         page.line(np.array([middle + [0.0, 9.0] - 6.0 * way, middle + [0.0, 9.0] + 6.0 * way]), ink="quiet", wide=0.6)
 
     return Drawing(blank.name, low - 0.5, high + 0.5, paint)
