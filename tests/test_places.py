@@ -140,7 +140,7 @@ def test_first_starts_at_once_make_one_register(tmp_path):
 
 def test_a_kill_while_one_is_made_leaves_none_or_a_whole_one(tmp_path):
     code = "import sys; from bathyx.register import Register; print('go', flush=True); Register(sys.argv[1])"
-    for k in range(6):
+    for k in range(0, 6, 2):
         path = tmp_path / f"r{k}.sqlite"
         child = subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE)
         child.stdout.readline()

@@ -360,3 +360,32 @@ def test_a_flange_is_folded_to_where_its_joint_has_it(joint, over):
             heights = (flat.flanges[side.name].reshape(-1, 3) - face.at) @ face.turn[2]
             assert np.abs(heights).max() < 1e-9
     assert looked == (2 if joint == "edge flange" else 1)
+
+
+def test_a_heavier_floor_flush_outside_takes_from_the_inside():
+    plain = evaluate(job_with(inside__baffles__by_rule=False))
+    panel = {"face": "bottom", "thickness_mm": 6.0, "flush": "outside"}
+    e = evaluate(plain.job.edited("makeup.panels", [panel]))
+    a, b = plain.results, e.results
+    assert b.outside.height_mm == pytest.approx(a.outside.height_mm)
+    assert b.capacity.gross.value == pytest.approx(300 * 400 * 197 / 1e6)
+    front = next(x for x in b.blanks if x.name == "front")
+    assert sorted(front.size_mm) == pytest.approx([197, 400])
+    assert '"flush": "outside"' in e.job.to_json()
+    assert "flush" not in evaluate(plain.job.edited("makeup.panels", [panel | {"flush": "inside"}])).job.to_json()
+    sloped = box(chamfers=(Chamfer(corner="front_top", along_mm=60, up_mm=60),))
+    panel = {"face": "front top chamfer", "thickness_mm": 5.0, "flush": "outside"}
+    r = evaluate(job_with(sloped, makeup__panels=[panel], inside__baffles__by_rule=False)).results
+    was = evaluate(job_with(sloped, inside__baffles__by_rule=False)).results
+    # Moved in by 2 square to itself: a strip 2 wide, longer by 2 on either side of the 45 degree corners.
+    lost = (60 * 2**0.5 + 2.0) * 2 * 400 / 1e6
+    assert was.capacity.gross.value - r.capacity.gross.value == pytest.approx(lost, rel=1e-9)
+    round_tank = Job(
+        tank={"family": "rolled", "length_mm": 500, "diameter_mm": 400, "sheet": "5083/3"}, makeup={"school": "rolled"}
+    )
+    with pytest.raises(Refusal, match="tanks of flat panels"):
+        evaluate(round_tank.edited("makeup.panels", [{"face": "front end", "thickness_mm": 5.0, "flush": "outside"}]))
+    with pytest.raises(Refusal):
+        evaluate(
+            job_with(box(height=24.0), makeup__panels=[{"face": "bottom", "thickness_mm": 25.0, "flush": "outside"}])
+        )

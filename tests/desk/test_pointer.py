@@ -55,7 +55,7 @@ def test_a_value_typed_and_not_left_and_a_remedy_pressed(screen):
 
 def test_a_few_hundred_random_events(tmp_path):
     done = subprocess.run(
-        [sys.executable, "-m", "tools.attacks.events", "270", "11"], capture_output=True, text=True, timeout=300
+        [sys.executable, "-m", "tools.attacks.events", "180", "11"], capture_output=True, text=True, timeout=300
     )
     last = done.stdout.strip().splitlines()[-1]
     assert "0 aborts" in last, done.stdout[-2000:]

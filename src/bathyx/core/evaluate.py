@@ -29,7 +29,7 @@ from bathyx.core.sheet.parting import parted
 from bathyx.core.sheet.rims import Corners, outside, stand_outs
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.seams import Seam, seam_list
-from bathyx.core.sheet.skins import Skins, skins_of
+from bathyx.core.sheet.skins import Skins, flush_of, set_in, skins_of
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach
@@ -175,13 +175,15 @@ def _design(job: Job) -> Job:
     return job.model_copy(update={"uid": NAMELESS, "maker": "", "brief": brief})
 
 
-def _shell(tank: TankFamily) -> Shell:
-    return tank.shell()
+def _shell(tank: TankFamily, flush: tuple[tuple[str, float], ...]) -> Shell:
+    return set_in(tank.shell(), flush)
 
 
-def _panelled(tank: TankFamily, plan: MakeUpPlan, shell: Shell, moved: tuple[MovedSeam, ...]) -> Shell:
+def _panelled(
+    tank: TankFamily, plan: MakeUpPlan, shell: Shell, moved: tuple[MovedSeam, ...], flush: tuple[tuple[str, float], ...]
+) -> Shell:
     """The shell with faces parted where a seam lies on a flat: the school's, then those that were moved off their corner."""
-    panelled = tank.shell(plan.split) if plan.split else shell
+    panelled = set_in(tank.shell(plan.split), flush) if plan.split else shell
     for seam in moved:
         if any(edge.id == seam.edge and seam.onto in (edge.a, edge.b) for edge in panelled.edges):
             panelled = parted(panelled, seam.edge, seam.onto, seam.by_mm)
@@ -307,6 +309,7 @@ CHAIN.step("fluid", fluid, key="fluid_key")
 CHAIN.step("room", lambda space: space.room)
 CHAIN.step("wanted", lambda demand: demand.wanted)
 CHAIN.plain("service", Service.of)
+CHAIN.plain("flush", flush_of)
 CHAIN.step("shell", _shell)
 CHAIN.step("fittings", _fitted, fittings="placed_fittings")
 CHAIN.step("plan", plan_of)

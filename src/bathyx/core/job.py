@@ -23,6 +23,7 @@ from bathyx.core.proving.plan import ProvingPlan
 from bathyx.core.sheet.formed import FormedSkin
 from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.sheet.own_parts import OwnPart
+from bathyx.core.sheet.skins import flush_of, set_in, skins_of
 from bathyx.core.space.box import MeasuredBox
 from bathyx.core.space.obstacles import MOST_CORNERS, SolidObstacle
 from bathyx.core.space.spaces import Space
@@ -139,7 +140,10 @@ def own_job(job: Job) -> Job:
 
 def _as_obstacle(job: Job) -> SolidObstacle:
     """The outside of the first tank where it sits, as a solid."""
-    skin = outside_of(job.tank.shell(), sheet(job.tank.sheet).thickness_mm).reshape(-1, 3)
+    base = sheet(job.tank.sheet)
+    inside = set_in(job.tank.shell(), flush_of(job.makeup.panels, base.thickness_mm))
+    own = skins_of(inside, base, job.makeup.panels).own
+    skin = outside_of(inside, base.thickness_mm, own).reshape(-1, 3)
     spots = np.unique(np.round(skin + (job.space.seated() - skin.min(axis=0)), 3), axis=0)
     if len(spots) > MOST_CORNERS:
         low, high = spots.min(axis=0), spots.max(axis=0)

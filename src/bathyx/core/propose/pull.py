@@ -9,6 +9,7 @@ from typing import Any
 from bathyx.core.evaluate import Evaluation, spare_of
 from bathyx.core.job import Job
 from bathyx.core.sheet.rims import outside
+from bathyx.core.sheet.skins import flush_of, set_in
 from bathyx.core.units import mm
 from bathyx.errors import Refusal
 
@@ -81,7 +82,8 @@ def _tried(e: Evaluation, name: str, by_mm: float) -> tuple[Job, dict[str, Any],
         if not space.plain or shift.any():
             skins, rims = e.results.skins, e.results.rims
             was = outside(e.results.shell, skins, e.results.rims).reshape(-1, 3).min(axis=0)
-            now = outside(job.tank.shell(), skins, rims).reshape(-1, 3).min(axis=0)
+            inside = set_in(job.tank.shell(), flush_of(job.makeup.panels, skins.base_mm))
+            now = outside(inside, skins, rims).reshape(-1, 3).min(axis=0)
             seat = space.seated() + shift + now - was
             seats = dict(zip(("x_mm", "y_mm", "z_mm"), (round(float(v), 4) for v in seat), strict=True))
             changes["space.seat"] = seats

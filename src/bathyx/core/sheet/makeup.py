@@ -131,6 +131,7 @@ class MakeUp(Frozen):
             if brake.get(name) == Brake.model_fields[name].default:
                 del brake[name]
         document = document | {"brake": brake, "edges": [EdgeChoice.written(e) for e in document["edges"]]}
+        document["panels"] = [PanelSheet.written(p) for p in document["panels"]]
         said = {name: v for name, v in document.items() if name in FIRST_FIELDS}
         return said | {
             name: v

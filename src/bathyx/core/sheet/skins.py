@@ -3,20 +3,32 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any, Literal
 
+import numpy as np
 from pydantic import Field
 
-from bathyx.core.geometry.shell import Face, Shell
+from bathyx.core.geometry.shell import Face, Shell, close_shell
 from bathyx.core.material import Sheet
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
 
 class PanelSheet(Frozen):
-    """A panel of its own thickness, outward from the inside: a heavier floor, tunnel or end that carries the mounts."""
+    """A panel of its own thickness: a heavier floor, tunnel or end that carries the mounts. Flush inside it stands further out,
+    flush outside it takes from the inside."""
 
     face: str = Field(min_length=1, max_length=80)
     thickness_mm: float = Field(gt=0, le=25)
+    flush: Literal["inside", "outside"] = "inside"
+
+    @staticmethod
+    def written(document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document: the usual is left out."""
+        return {name: v for name, v in document.items() if (name, v) != ("flush", "inside")}
+
+
+FLUSH_MM = 1e-4
 
 
 @dataclass(frozen=True)
@@ -66,3 +78,56 @@ def skins_of(shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...]) -> Skin
             )
     own = tuple((p.face, p.thickness_mm) for p in panels if p.thickness_mm != sheet.thickness_mm and p.face in known)
     return Skins(sheet.thickness_mm, own)
+
+
+def flush_of(panels: tuple[PanelSheet, ...], thickness_mm: float) -> tuple[tuple[str, float], ...]:
+    """(face, mm) that panels flush outside stand further in than the tank's sheet; lighter ones less far, so below 0."""
+    return tuple(
+        (p.face, p.thickness_mm - thickness_mm)
+        for p in panels
+        if p.flush == "outside" and p.thickness_mm != thickness_mm
+    )
+
+
+def set_in(shell: Shell, flush: tuple[tuple[str, float], ...]) -> Shell:
+    """The inside of a tank with the planes of panels that are flush outside moved in.
+
+    Args:
+        shell: the inside with every panel as thick as the tank's sheet.
+        flush: (face, mm) to move in.
+
+    Raises:
+        Refusal: where a panel of the tank is curved or has a hole, or it would leave nothing of a neighbour.
+    """
+    moves = {name: by for name, by in flush if any(f.parent == name for f in shell.faces)}
+    if not moves:
+        return shell
+    if any(face.kind != "plane" or face.holes for face in shell.faces):
+        raise Refusal(
+            f"{', '.join(moves)}: flush outside is for tanks of flat panels without a hole for a sump; take flush inside"
+        )
+    planes = {f.id: (f.normal, float(f.loop[0] @ f.normal) - moves.get(f.parent, 0.0)) for f in shell.faces}
+    at: dict[tuple[float, ...], list[str]] = {}
+    for face in shell.faces:
+        for spot in face.loop:
+            at.setdefault(tuple(np.round(spot, 5)), []).append(face.id)
+    faces = []
+    for face in shell.faces:
+        loop = []
+        for spot in face.loop:
+            mine = list(dict.fromkeys(at[tuple(np.round(spot, 5))]))
+            normals = np.array([planes[name][0] for name in mine])
+            off = np.array([planes[name][1] for name in mine]) - normals @ spot
+            step, *_ = np.linalg.lstsq(normals, off, rcond=None)
+            if np.abs(normals @ step - off).max() > FLUSH_MM:
+                raise Refusal(
+                    f"{face.id}: more than three panels meet in a corner that would not close; take flush inside"
+                )
+            loop.append(spot + step)
+        faces.append(Face(face.id, np.array(loop), face.parent, face.role))
+    for old, new in zip(shell.faces, faces, strict=True):
+        if float(new.normal @ old.normal) < 1 - 1e-6 or new.area_mm2 < old.area_mm2 / 20:
+            raise Refusal(
+                f"{old.id}: nothing would be left of it; make the panel beside it thinner, or take flush inside"
+            )
+    return close_shell(faces)

@@ -124,7 +124,7 @@ class PanelSheets(QWidget):
         offered = ", ".join(f"{t:g}" for t in r.sheet.material.thicknesses)
         self.said.setText(
             f"Panels heavier or lighter than the rest, a line each: panel, mm. There are {names}; sheet of {offered} mm. "
-            "The inside stays as it is."
+            "The inside stays as it is; with outside after it, the outside."
         )
 
     def _doubled(self) -> str:
@@ -134,7 +134,10 @@ class PanelSheets(QWidget):
         return self.bench.try_edit({"makeup.doublers": doublers_of(text)}, "doublers")
 
     def _text(self) -> str:
-        return "\n".join(f"{p.face}, {p.thickness_mm:g}" for p in self.bench.job.makeup.panels)
+        return "\n".join(
+            f"{p.face}, {p.thickness_mm:g}" + (", outside" if p.flush == "outside" else "")
+            for p in self.bench.job.makeup.panels
+        )
 
     def _take(self, text: str) -> str:
         names = [face.parent for face in self.bench.evaluation.results.shell.faces if face.kind != "hull"]
@@ -142,7 +145,7 @@ class PanelSheets(QWidget):
 
 
 def panels_of(text: str, names: Sequence[str]) -> list[dict[str, object]]:
-    """Panels of typed lines `face, mm`, of these names. Refusal that names the line.
+    """Panels of typed lines `face, mm` or `face, mm, outside`, of these names. Refusal that names the line.
 
     >>> panels_of("bottom, 5", ["bottom", "top"])
     [{'face': 'bottom', 'thickness_mm': 5.0}]
@@ -151,7 +154,8 @@ def panels_of(text: str, names: Sequence[str]) -> list[dict[str, object]]:
     for number, line in enumerate(text.splitlines(), start=1):
         if not line.strip():
             continue
-        face, _, thick = line.rpartition(",")
+        outside = line.rstrip().lower().endswith(", outside")
+        face, _, thick = (line.rstrip()[: -len(", outside")] if outside else line).rpartition(",")
         try:
             value = float(thick.strip().removesuffix("mm"))
         except ValueError:
@@ -164,5 +168,5 @@ def panels_of(text: str, names: Sequence[str]) -> list[dict[str, object]]:
             raise Refusal(
                 f"line {number}: there is no panel {face.strip()!r}; there are {', '.join(dict.fromkeys(names))}"
             )
-        found.append({"face": face.strip(), "thickness_mm": value})
+        found.append({"face": face.strip(), "thickness_mm": value, **({"flush": "outside"} if outside else {})})
     return found
