@@ -198,8 +198,13 @@ def test_an_edge_in_a_notch_folds_the_right_way_and_what_would_cover_itself_is_r
     for name, where in placed.faces.items():
         face = shell.by_id[name]
         assert where.points(laid.lays[name].point(face.loop)) == pytest.approx(face.loop, abs=1e-6)
-    with pytest.raises(Refusal, match="would cover itself by"):
+    with pytest.raises(
+        Refusal, match=r"would cover itself by .*; weld one of its edges: .* would do, at \d+ mm more weld"
+    ) as told:
         bent("tunnel left")
+    # The shortest that helps is the flap's own edge: its length is said.
+    edge = next(e for e in shell.edges if {e.a, e.b} == {end, "tunnel left"})
+    assert f"at {edge.length_mm:.0f} mm more weld" in str(told.value)
 
 
 def test_a_strip_closes_a_cross_does_not_and_a_pan_is_as_deep_as_its_lower_flange():

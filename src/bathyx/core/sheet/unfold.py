@@ -9,13 +9,14 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 from shapely import Polygon, union_all
 
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded, spun
-from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, covers, following
+from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Face, Shell, covers, following
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine, Hole, Mark
@@ -226,7 +227,10 @@ def _unfold_from(
             outline = _joined([outline.faceted, *(part for rim in rims for part in rim.parts)], root.id)
     else:
         parts = [*cores.values(), *strips, *(part for rim in rims for part in rim.parts)]
-        outline = _joined(parts, ", ".join(lays))
+        try:
+            outline = _joined(parts, ", ".join(lays))
+        except OutlineError as error:
+            raise OutlineError(f"{error}{_split_at(laid, shell)}") from None
     if rule.relief_mm > 0 and len(bends) > 1:
         outline = relieved(
             outline, [core for name, core in cores.items() if shell.by_id[name].kind == "plane"], rule.relief_mm
@@ -551,6 +555,44 @@ def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, 
         own = skins.of(a)
         radii[i] = max(0.0, rule.radius_at(own) + (own - past if corner.edge.reflex else past))
     return radii
+
+
+def _split_at(laid: Laid, shell: Shell) -> str:
+    """Which bend to weld so that neither half covers itself: the shortest that helps, in words; nothing where none does."""
+    edges = {edge.id: edge for edge in shell.edges}
+    for bend in sorted(laid.bends, key=lambda b: edges[b.edge].length_mm):
+        beside: dict[str, set[str]] = defaultdict(set)
+        for other in laid.bends:
+            if other is not bend:
+                a, b = edges[other.edge].a, edges[other.edge].b
+                beside[a].add(b)
+                beside[b].add(a)
+        if all(_covers_once(laid, edges, half) for half in _halves(beside, laid.lays, edges[bend.edge].a)):
+            edge = edges[bend.edge]
+            return f": {edge.a} to {edge.b} would do, at {edge.length_mm:.0f} mm more weld"
+    return ""
+
+
+def _halves(beside: dict[str, set[str]], names: Iterable[str], start: str) -> tuple[set[str], set[str]]:
+    """Faces that hang together with one, and the others."""
+    found, queue = {start}, [start]
+    while queue:
+        for other in beside[queue.pop()] - found:
+            found.add(other)
+            queue.append(other)
+    return found, set(names) - found
+
+
+def _covers_once(laid: Laid, edges: dict[str, Edge], names: set[str]) -> bool:
+    parts = [core for name, core in laid.cores.items() if name in names]
+    parts += [
+        strip
+        for strip, bend in zip(laid.strips, laid.bends, strict=True)
+        if {edges[bend.edge].a, edges[bend.edge].b} <= names
+    ]
+    shapes = [Polygon(part) for part in parts]
+    whole = union_all(shapes, grid_size=1e-6)
+    return bool(sum(shape.area for shape in shapes) - whole.area <= COVERED_MM2 and whole.geom_type == "Polygon")
 
 
 def _joined(parts: list[Array], names: str) -> Outline:
