@@ -109,8 +109,13 @@ def surface_of(skin: FormedSkin) -> tuple[Array, int, int]:
 
     Each section is a spline over its arc length, and places at like shares of it are joined along by splines.
     """
-    sections = [_section(section) for section in skin.sections]
-    at = np.array([section.at_mm for section in skin.sections])
+    return _surface(skin.sections)
+
+
+@lru_cache(maxsize=16)
+def _surface(said: tuple[Section, ...]) -> tuple[Array, int, int]:
+    sections = [_section(section) for section in said]
+    at = np.array([section.at_mm for section in said])
     girth = max(float(np.hypot(*np.diff(s, axis=0).T).sum()) for s in sections)
     rows = int(min(MOST_ALONG, max(len(at) * 2 - 1, round((at[-1] - at[0]) / (girth / (ACROSS - 1))) + 1, 5)))
     along = np.linspace(at[0], at[-1], rows)
@@ -142,15 +147,18 @@ def _spline(x: Array, y: Array, at: Array) -> Array:
     return np.asarray(make_interp_spline(x, y, k=min(3, len(x) - 1))(at))
 
 
-@lru_cache(maxsize=16)
 def flattened(skin: FormedSkin) -> Flattened:
-    """A skin laid flat by least distortion.
+    """A skin laid flat by least distortion; known again while its sections stay, whatever else of it changes.
 
     Raises:
         Refusal: where the flat folds over itself: the sections turn too far for one piece.
     """
-    places, rows, columns = surface_of(skin)
-    return flatten_grid(places, rows, columns)
+    return _flattened(skin.sections)
+
+
+@lru_cache(maxsize=16)
+def _flattened(sections: tuple[Section, ...]) -> Flattened:
+    return flatten_grid(*_surface(sections))
 
 
 def flatten_grid(places: Array, rows: int, columns: int) -> Flattened:
