@@ -179,6 +179,7 @@ def test_strips_are_typed_on_the_card(window):
     window.bench.edit({"makeup.school": "wrap"}, "wrap")
     r, t = window.bench.evaluation.results.rule.radius_mm, window.bench.evaluation.results.sheet.thickness_mm
     made = [strip(0.37, r, t, off=x) for x in (0.0, 0.1, -0.1)]
+    find(window, QPushButton, "fold bends").click()
     find(window, QPlainTextEdit, "strips").setPlainText(text_of(made))
     find(window, QPushButton, "take strips").click()
     assert window.bench.evaluation.results.rule.k_factor == pytest.approx(0.37, abs=0.01)

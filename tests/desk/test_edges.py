@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PyQt6.QtWidgets import QPlainTextEdit
+from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
 
 from bathyx.core.evaluate import evaluate
 from bathyx.desk.views.fields import Choice
@@ -79,6 +79,9 @@ def test_a_seam_is_moved_onto_a_flat_and_back(cut):
 
 
 def test_panels_and_a_bend_table_are_typed_and_a_wrong_line_says_what_to_write(cut):
+    for name in ("fold panels", "fold bends"):
+        next(x for x in cut.stage.card.findChildren(QPushButton) if x.objectName() == name).click()
+
     def lines(name):
         return next(x for x in cut.stage.card.findChildren(QPlainTextEdit) if x.objectName() == name).parent()
 

@@ -174,6 +174,8 @@ def test_a_skin_is_made_drawn_and_checked_on_the_card(window, settle):
     def find(kind, name):
         return next(x for x in card.findChildren(kind) if x.objectName() == name)
 
+    assert window.stage.formed is None
+    find(QPushButton, "fold skins").click()
     find(QPushButton, "new skin").click()
     formed = window.stage.formed
     settle(lambda: formed.study.result is not None)

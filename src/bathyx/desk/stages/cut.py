@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider
+from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider, QWidget
 
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
@@ -24,7 +24,7 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, FigureLine, Tick, button, words
+from bathyx.desk.views.fields import Card, Choice, FigureLine, Fold, Tick, button, words
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
@@ -166,10 +166,16 @@ class CutStage(Stage):
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
         card.add(words("Click an edge in a view, or choose it here:", "quiet"))
         self.edges = card.add(EdgeCard(b, self.theme))
-        card.head("Thickness by panel")
-        card.add(PanelSheets(b))
-        card.head("Bends and brake")
-        card.add(BendCard(b))
+        card.add(
+            Fold(
+                "Thickness by panel, doublers",
+                "fold panels",
+                lambda: PanelSheets(b),
+                lambda: bool(b.job.makeup.panels or b.job.makeup.doublers),
+            )
+        )
+        self.rule = card.add(words("", "quiet"))
+        card.add(Fold("Bend data and the brake", "fold bends", lambda: BendCard(b)))
         card.head("Metal")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
         card.add(FigureLine(b, lambda: b.evaluation.results.weld))
@@ -199,17 +205,21 @@ class CutStage(Stage):
         card.row(self.progress, self.halt)
         self.nest_words = card.add(words(""))
         self.shelve = card.add(button("It is cut: put what is left on the rack", "put on rack", self._put_on_rack))
-        card.head("Plates, tabs and bars")
-        card.add(words("Cut besides the panels, a line each: kind, size in mm, place, how many.", "quiet"))
-        card.add(Lines(b, "own parts", "plate, 60 x 40 x 3, left frame, 2", self._own_parts, self._take_own_parts, 62))
-        card.head("Formed skins")
-        self.formed = card.add(Formed(b))
+        card.head("Besides the panels")
+        card.add(Fold("Plates, tabs and bars", "fold own parts", self._parts_card, lambda: bool(b.job.own_parts)))
+        card.add(Fold("Double-curved skins", "fold skins", self._formed_card, lambda: bool(b.job.formed)))
         card.head("Papers")
         card.add(words("DXF (R2010, mm: CUT, BEND_UP, BEND_DOWN, MARK) for each blank, and the cut list.", "quiet"))
         card.add(button("Write cutting papers", "write cutting papers", self.write_papers))
 
         def also() -> None:
             r = b.evaluation.results
+            bends = sum(len(x.bends) for x in r.blanks)
+            radius = show(r.rule.radius_mm, "small", b.units)
+            k = r.rule.k_at(r.sheet.thickness_mm, 90.0)
+            self.rule.setText(
+                f"{bends} bends, radius {radius}, K {k:.3g}; {len(r.seams)} seams. Pick a blank to see it large."
+            )
             self.school.offer([(key, SCHOOLS[key]) for key in b.job.tank.schools()])
             groups = by_thickness(r.blanks)
             self.sheets.setVisible(len(groups) > 1)
@@ -218,6 +228,17 @@ class CutStage(Stage):
 
         card.on_refresh(also, first=True)
         return card.finish()
+
+    def _parts_card(self) -> QWidget:
+        lines = Lines(
+            self.bench, "own parts", "plate, 60 x 40 x 3, left frame, 2", self._own_parts, self._take_own_parts, 62
+        )
+        lines.setToolTip("A line each: kind, size in mm, place, how many")
+        return lines
+
+    def _formed_card(self) -> QWidget:
+        self.formed = Formed(self.bench)
+        return self.formed
 
     def _own_parts(self) -> str:
         return text_of_parts(self.bench.job.own_parts)

@@ -307,6 +307,47 @@ class Tick(QCheckBox):
         self.setChecked(self._read())
 
 
+class Fold(QWidget):
+    """A part of a card that is folded away until it is asked for, or holds something; it is built when it is first opened."""
+
+    def __init__(
+        self, title: str, name: str, make: Callable[[], QWidget], holds: Callable[[], bool] = lambda: False
+    ) -> None:
+        super().__init__()
+        self._title, self._make, self._holds = title, make, holds
+        self.part: QWidget | None = None
+        self.opened = False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        self.turn = button(title, name, self.turned, "link")
+        column.addWidget(self.turn, 0, Qt.AlignmentFlag.AlignLeft)
+        self._say()
+
+    def turned(self) -> None:
+        """Open what is closed, close what is open."""
+        self.opened = not self.opened
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the part where it is open; what holds something is opened by itself, once."""
+        if self.part is None and self._holds():
+            self.opened = True
+        if self.opened and self.part is None:
+            self.part = self._make()
+            layout = self.layout()
+            assert layout is not None
+            layout.addWidget(self.part)
+        if self.part is not None:
+            self.part.setVisible(self.opened)
+            if self.opened and hasattr(self.part, "refresh"):
+                self.part.refresh()
+        self._say()
+
+    def _say(self) -> None:
+        self.turn.setText(f"{'−' if self.opened else '+'} {self._title}".replace("&", "&&"))
+
+
 class FigureLine(QWidget):
     """A figure that explains itself when pointed at, or by ? when it has the focus."""
 
