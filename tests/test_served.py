@@ -347,3 +347,15 @@ def test_the_bench_says_what_is_kept_here_until_the_server_is_back(wire, tmp_pat
     assert not any(e.kept_here for e in bench.record.all_entries)
     assert list(home.glob("heads-*.jsonl"))
     window.close()
+
+
+def test_what_was_booked_is_read_from_the_server_and_as_last_read_while_it_is_away(wire, tmp_path):
+    bench = ServedRegister(wire.url, tmp_path, again_s=0.2)
+    row = {"title": 'Weld, "minutes" and 100 %', "work": "weld", "estimated": 90.0, "minutes": 120.0}
+    wrong = bench.add(JOB, "tick", "weld", row | {"minutes": 1.0}, "Marn")
+    bench.add(JOB, "tick", "weld", row, "Marn", wrong.id)
+    bench.add(JOB, "tick", "cut", {"title": "Cut"}, "Marn")
+    assert [r["minutes"] for r in bench.booked()] == [120.0]
+    wire.drop()
+    assert [r["minutes"] for r in bench.booked()] == [120.0]
+    bench.close()
