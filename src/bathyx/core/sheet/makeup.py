@@ -165,7 +165,8 @@ class EdgeRole:
 
 
 def bend_rule(makeup: MakeUp, sheet: Sheet) -> BendRule:
-    """The make-up's own radius and K; else K of the shop's strips, its bend table, a published rule, or the sheet.
+    """The make-up's own radius and K; else K of the shop's bend table where it has the bend, its strips, a published rule, or the
+    sheet.
 
     Refusal where strips or table show a K that no bend has.
     """
@@ -333,7 +334,7 @@ def _in_line(one: Edge, other: Edge) -> bool:
 
 def _moved_off(shell: Shell, moved: tuple[MovedSeam, ...]) -> set[str]:
     """Edges that are bent because their seam was moved onto a flat."""
-    beside = {frozenset((m.edge, f"{m.onto}:1")) for m in moved}
+    beside = {frozenset((m.edge.split("#")[0], f"{m.onto}:1")) for m in moved}
     return {
         edge.id
         for edge in shell.edges

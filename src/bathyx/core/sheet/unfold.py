@@ -559,6 +559,8 @@ def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, 
 
 def _split_at(laid: Laid, shell: Shell) -> str:
     """Which bend to weld so that neither half covers itself: the shortest that helps, in words; nothing where none does."""
+    if any(shell.by_id[name].kind != "plane" for name in laid.lays):
+        return ""  # walls that are rolled out of one sheet hang together without a bend
     edges = {edge.id: edge for edge in shell.edges}
     for bend in sorted(laid.bends, key=lambda b: edges[b.edge].length_mm):
         beside: dict[str, set[str]] = defaultdict(set)
