@@ -167,3 +167,14 @@ def test_a_seam_across_a_flat_makes_it_as_soft_as_beside_any_weld():
     assert top(bent).link == "the seam across its flat"
     assert top(bent).bears_kpa < 0.6 * top(without).bears_kpa
     assert top(bent).service_bears_kpa < 0.6 * top(without).service_bears_kpa
+
+
+def test_a_flange_is_welded_at_its_rim_alone_even_where_corners_are_welded_inside_too():
+    plain = job_with(makeup__both_sides=True, inside__baffles__by_rule=False)
+    choice = {"edge": "bottom/front", "role": "weld", "joint": "edge flange", "flange_mm": 25.0}
+    a, b = (
+        {p.face: p for p in evaluate(job).results.strength.panels}["bottom"]
+        for job in (plain, plain.edited("makeup.edges", [choice]))
+    )
+    assert b.bears_kpa < a.bears_kpa
+    assert "throat" in b.link

@@ -194,7 +194,7 @@ def _weld(seams: tuple[Seam, ...], plates: tuple[Plate, ...], sheet: Sheet, both
     found: list[Mass] = []
     for seam in seams:
         if seam.line is not None:
-            sides = 2 if both_sides and seam.joint not in ("butt", "backed", "edge flange") else 1
+            sides = 2 if both_sides and seam.joint not in ("butt", "backed", "flanged", "set in", "edge flange") else 1
             found.append((per_mm * seam.length_mm * sides, (seam.line.min(axis=0) + seam.line.max(axis=0)) / 2))
         elif seam.edge in by_name:
             found.append((per_mm * seam.length_mm, _middle(by_name[seam.edge])))

@@ -43,7 +43,7 @@ THROAT = formula(
     check="tests/core/test_strength.py",
     tolerance="−0 / +40 % for a weld with both sides or a full groove (engineering estimate)",
 )
-THROAT_SHARE, BUTTS = 0.7, ("butt", "backed")
+THROAT_SHARE, BUTTS, RIMS = 0.7, ("butt", "backed"), ("flanged", "set in", "edge flange")
 ROUND_CORNERS = 24
 FRAME_LINK = "its section, which bends where flats are rolled into arcs"
 SHELL_HOLE = 2.5  # a bare round hole in a wall with twice the stress round as along: Timoshenko & Goodier, from memory
@@ -200,6 +200,7 @@ def strength(
         t = sheet.thickness_mm
         mine = at.get(face.id, [])
         welded = not mine or any(role.kind == "weld" and role.joint not in BUTTS for role in mine)
+        both = both_sides and not any(role.joint in RIMS for role in mine)  # a flange is welded at its rim alone
         seamed = any(
             role.joint in BUTTS and {role.edge.a.split(":")[0], role.edge.b.split(":")[0]} == {face.id} for role in mine
         )
@@ -223,9 +224,9 @@ def strength(
             )
             continue
         shapes = _plates_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
-        tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both_sides, seamed), s) for s in shapes]
+        tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both, seamed), s) for s in shapes]
         (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
-        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both_sides, seamed)[0]
+        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed)[0]
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         kpa, at_least = found.kpa, found.beyond
         if stitch and stitch[0] < kpa and _stitched(face, baffles):
