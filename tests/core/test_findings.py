@@ -111,6 +111,12 @@ def notched(wide=30.0):
 
 CASES = [
     (
+        "sheet.relief",
+        "note",
+        lambda: sound(makeup__edges=[{"edge": edge, "role": "bend"} for edge in ("bottom/front", "bottom/left end")]),
+        True,
+    ),
+    (
         "sheet.grain",
         "warn",
         lambda: sound(
