@@ -20,6 +20,9 @@ from bathyx.core.tank.profile import ProfileTank
 from bathyx.demo import jobs
 from bathyx.demo.seed import lay_out
 
+WINDOWS: list[object] = []
+SWEPT_EVERY = 4  # a sweep takes longer than a window
+
 
 def pytest_configure():
     """Qt objects in cycles must not be destroyed from a worker thread: tests sweep on the main one, as the desk does."""
@@ -78,9 +81,11 @@ def window(qtbot, tmp_path, demo_home):
     opened.close()
     opened.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
-    gc.collect()
-    gc.freeze()  # what outlives a window (modules, caches) need not be looked through again after every one
-    gc.disable()
+    WINDOWS.append(tmp_path)
+    if len(WINDOWS) % SWEPT_EVERY == 0:
+        gc.collect()
+        gc.freeze()  # what outlives a window (modules, caches) need not be looked through again after every one
+        gc.disable()
 
 
 @pytest.fixture
