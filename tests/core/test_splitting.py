@@ -7,7 +7,7 @@ from tests.conftest import box, codes, job_with
 
 
 def stop(e, code):
-    return next(f for f in e.findings if f.code == code)
+    return next(f for f in e.findings if f.code == code).thought()
 
 
 def test_a_panel_larger_than_any_stock_is_parted_across_its_shorter_side():

@@ -36,6 +36,26 @@ def weld_instead(job: Job, r: Results, bends: Sequence[BendLine]) -> tuple[Remed
     )
 
 
+def that_help(r: Results, bends: Sequence[BendLine], helps: Callable[[list[str]], bool]) -> tuple[BendLine, ...]:
+    """The first few bends without which the rest of them would do: the shortest, of equal ones those in the middle of the piece.
+
+    Args:
+        r: results.
+        bends: of a blank.
+        helps: whether bends, by their edges, are right without the one that is left out.
+    """
+    edges = {role.edge.id: role.edge for role in r.roles}
+    names = [bend.edge for bend in bends if not bend.flange]
+    order = sorted(range(len(names)), key=lambda k: (round(edges[names[k]].length_mm), abs(k - len(names) // 2)))
+    found: list[BendLine] = []
+    for k in order:
+        if helps(names[:k] + names[k + 1 :]):
+            found.append(next(bend for bend in bends if bend.edge == names[k]))
+            if len(found) == MOST_OFFERED:
+                break
+    return tuple(found)
+
+
 def halved(blank: Blank, fits: Fits) -> tuple[BendLine, ...]:
     """The bends of a blank along which it falls into two that fit, by their bounding rectangles as they are drawn."""
     ring = blank.outline.faceted

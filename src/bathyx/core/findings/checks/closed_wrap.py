@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
+from functools import partial
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.splitting import weld_instead
+from bathyx.core.findings.splitting import that_help, weld_instead
 from bathyx.core.job import Job
 from bathyx.core.results import Results
+from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.brake import CLOSING_DEG, turned_round
 
 
@@ -20,14 +23,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         total = turned_round(edges[bend.edge] for bend in blank.bends if not bend.flange)
         if total < CLOSING_DEG - 1:
             continue
-        bends = [bend for bend in blank.bends if not bend.flange]
-        helps = [
-            bend
-            for k, bend in enumerate(bends)
-            if turned_round(edges[b.edge] for b in (*bends[:k], *bends[k + 1 :])) < CLOSING_DEG - 1
-        ]
-        ways = (*weld_instead(job, r, helps), Remedy("Make it of two bent pieces", (("makeup.school", "two_l"),)))
-        yield Finding(
+        said = Finding(
             "sheet.closed",
             "stop",
             f"After its last bend {blank.name} encloses the brake's upper beam and cannot come off",
@@ -37,6 +33,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"blank:{blank.name}",
             f"{total:.0f}°",
             f"under {CLOSING_DEG:.0f}°",
-            ways[0],
-            ways[1:],
+            Remedy("Make it of two bent pieces", (("makeup.school", "two_l"),)),
         )
+        yield replace(said, think=partial(_opened, job, r, blank, said))
+
+
+def _opened(job: Job, r: Results, blank: Blank, said: Finding) -> Finding:
+    """With the bends that may be welded instead before the remedy it has."""
+    edges = {role.edge.id: role.edge for role in r.roles}
+    helps = that_help(r, blank.bends, lambda names: turned_round(edges[name] for name in names) < CLOSING_DEG - 1)
+    ways = (*weld_instead(job, r, helps), *((said.remedy,) if said.remedy is not None else ()))
+    return replace(said, remedy=ways[0], otherwise=ways[1:])

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.findings.splitting import weld_instead
+from bathyx.core.findings.splitting import that_help, weld_instead
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.brake import PAN, pan_depth_mm
@@ -21,13 +22,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         depth, face = pan_depth_mm(r.panelled, [edges[bend.edge] for bend in blank.bends if not bend.flange])
         if depth <= job.makeup.brake.pan_mm + 1e-6:
             continue
-        bends = [bend for bend in blank.bends if not bend.flange]
-        helps = [
-            bend
-            for k, bend in enumerate(bends)
-            if pan_depth_mm(r.panelled, [edges[b.edge] for b in (*bends[:k], *bends[k + 1 :])])[0]
-            <= job.makeup.brake.pan_mm + 1e-6
-        ]
+        helps = that_help(r, blank.bends, partial(_shallow, r, job.makeup.brake.pan_mm + 1e-6))
         plates = Remedy("Make it of sheared plates", (("makeup.school", "plates"), ("makeup.edges", [])))
         ways = (*weld_instead(job, r, helps), plates)
         yield Finding(
@@ -43,3 +38,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             ways[0],
             ways[1:],
         )
+
+
+def _shallow(r: Results, most_mm: float, names: list[str]) -> bool:
+    edges = {role.edge.id: role.edge for role in r.roles}
+    return pan_depth_mm(r.panelled, [edges[name] for name in names])[0] <= most_mm

@@ -8,8 +8,9 @@ import numpy as np
 from shapely.geometry import Point, Polygon
 
 from bathyx.core.findings.finding import Finding, Remedy
-from bathyx.core.geometry.shell import Array, Edge, Shell
+from bathyx.core.geometry.shell import Array, Edge, Face, Shell
 from bathyx.core.job import Job
+from bathyx.core.memory import remembered
 from bathyx.core.results import Results
 from bathyx.core.sheet.makeup import may_bend
 from bathyx.core.units import mm
@@ -23,6 +24,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
 
     Looked at from the middle of each straight edge of a seam, along the middle of both plates' outsides; curved walls are left out.
     """
+    if r.shell.convex:
+        return  # nothing of it stands before anything else
     found = []
     for seam in r.seams:
         for edge in seam.edges:
@@ -55,14 +58,24 @@ def gap_mm(shell: Shell, edge: Edge, thickness_mm: float) -> float | None:
     middle = (edge.start + edge.end) / 2
     look = shell.by_id[edge.a].normal_at(middle) + shell.by_id[edge.b].normal_at(middle)
     way = look / max(float(np.linalg.norm(look)), 1e-9)
+    flat, normals, feet = _flats(shell)
+    facing = normals @ way
+    away = np.einsum("ij,ij->i", feet - middle, normals) / np.where(np.abs(facing) < 1e-9, 1.0, facing)
     best: float | None = None
-    for face in shell.faces:
-        if face.kind != "plane" or face.id in (edge.a, edge.b) or float(face.normal @ way) > -0.2:
+    for k in np.flatnonzero((facing < -0.2) & (away > OFF_MM)):
+        face, off = flat[k], float(away[k])
+        if face.id in (edge.a, edge.b) or (best is not None and off >= best):
             continue
-        away = float((face.loop[0] - middle) @ face.normal) / float(way @ face.normal)
-        if away > OFF_MM and _holds(face.shape, face.uv((middle + way * away)[None])[0]):
-            best = away if best is None else min(best, away)
+        if _holds(face.shape, face.uv((middle + way * off)[None])[0]):
+            best = off
     return None if best is None else max(0.0, best - 2 * thickness_mm)
+
+
+@remembered()
+def _flats(shell: Shell) -> tuple[list[Face], Array, Array]:
+    """(flat faces, their normals (n, 3), a corner of each (n, 3))."""
+    flat = [face for face in shell.faces if face.kind == "plane"]
+    return flat, np.array([f.normal for f in flat]).reshape(-1, 3), np.array([f.loop[0] for f in flat]).reshape(-1, 3)
 
 
 def _holds(shape: Polygon, spot: Array) -> bool:
