@@ -28,6 +28,9 @@ def test_typed_lines_are_read_written_kept_and_ticked_by_place():
     rows = {s.id: s for s in steps(evaluate(job))}
     (plate,) = [s for s in rows.values() if "left frame hole" in s.detail]
     assert plate.title == "Cut 2 × plate"
+    assert max(len(step_id) for step_id in rows) <= 80  # what the register holds of a subject
+    long = OwnPart(kind="angle", section="40x40x4", place="p" * 80, length_mm=1234.5)
+    assert len(long.id) <= 80
     moved = evaluate(job.edited("tank.length_mm", 310.0))
     assert {s.id for s in steps(moved)} == set(rows)
 

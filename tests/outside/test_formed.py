@@ -84,6 +84,7 @@ def test_a_shallow_cap_strains_as_an_elastic_disc_does():
 
 def test_the_surface_runs_through_every_section_and_the_blank_has_metal_to_spare():
     one = skin()
+    assert flattened(one) is flattened(skin(name="another", readings=readings_of("left, 180, 0, 63")))
     places, rows, columns = surface_of(one)
     line = places.reshape(rows, columns, 3)[0]
     assert line[0] == pytest.approx([0, -120, 0])
@@ -180,6 +181,7 @@ def test_a_skin_is_made_drawn_and_checked_on_the_card(window, settle):
     formed = window.stage.formed
     settle(lambda: formed.study.result is not None)
     assert "Stretch up to" in formed.said.text()
+    assert formed.thick.edit.text() == "1.5 mm"
     assert any(getattr(i, "text", "").startswith("shrink") for i in window.stage.flat().items)
     find(QPlainTextEdit, "readings").setPlainText("left, 180, 0, 70")
     find(QPushButton, "take readings").click()
