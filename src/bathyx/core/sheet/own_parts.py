@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 import re
 from collections import defaultdict
@@ -64,10 +65,9 @@ class OwnPart(Frozen):
 
     @property
     def id(self) -> str:
-        """What its tick is kept under: it stays while kind, size and place do."""
-        return f"own:{self.kind} {self.length_mm:g}x{self.width_mm:g}x{self.thickness_mm:g}{self.section} {self.place}"[
-            :120
-        ]
+        """What its tick is kept under: it stays while kind, size and place do, and is short enough for a record's subject."""
+        said = f"{self.kind} {self.length_mm:g}x{self.width_mm:g}x{self.thickness_mm:g} {self.section} {self.place}"
+        return f"own:{hashlib.sha256(said.encode()).hexdigest()[:16]}"
 
 
 @dataclass(frozen=True)
