@@ -38,7 +38,7 @@ def free_spots(job: Job, r: Results, fitting: Fitting, apart_from: str = "") -> 
     spots = spots[shapely.contains_xy(face.shape, spots[:, 0], spots[:, 1])]
     space = face.points(spots)
     roles = {role.edge.id: role for role in r.roles}
-    t = r.sheet.thickness_mm
+    t = r.skins.of(fitting.face)
     clear = np.ones(len(spots), dtype=bool)
     for edge in r.panelled.edges_of[fitting.face]:
         if roles[edge.id].kind in ("roll", "whole"):

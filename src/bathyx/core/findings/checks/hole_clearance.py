@@ -25,14 +25,13 @@ BEND_SOURCE = (
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Distance from the rim of hole or ring to each edge of its face; remedies move the fitting in."""
-    t = r.sheet.thickness_mm
     roles = {role.edge.id: role for role in r.roles}
     for i, fitting in enumerate(job.inside.fittings):
         face = r.shell.by_id.get(fitting.face)
         spot = seat(r.shell, fitting)
         if face is None or spot is None or not face.shape.contains(Point(*face.wrapped(fitting.u_mm, fitting.v_mm))):
             continue
-        rim = max(fitting.hole_mm, fitting.ring_od_mm) / 2
+        rim, t = max(fitting.hole_mm, fitting.ring_od_mm) / 2, r.skins.of(fitting.face)
         for edge in r.panelled.edges_of[fitting.face]:
             role = roles[edge.id]
             if role.kind in ("roll", "whole"):
