@@ -1,11 +1,14 @@
 """Hours and money: sums by hand, rates corrected by what was booked, and bookings kept with the ticks."""
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton
 
 from bathyx.core.build.hours import Booked, corrected, estimated_of, minutes_of, offer, rates_of, work_of
 from bathyx.core.build.steps import next_open, steps
 from bathyx.core.evaluate import evaluate
+from bathyx.core.makeups.metal import sheets_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.desk.stages.build_costs import booked_of
 from tests.conftest import job_with
@@ -26,6 +29,20 @@ def test_minutes_and_money_are_sums_a_maker_works_out():
     assert cost.metal == pytest.approx(
         r.sheet.mass_kg(min(a * b for a, b in r.sheet.material.stock)) * r.sheet.material.price_per_kg
     )
+
+
+def test_a_blank_on_no_sheet_leaves_the_other_thicknesses_whole_sheets():
+    blanks = evaluate(job_with(inside__baffles__by_rule=False)).results.blanks
+    sheet = evaluate(job_with()).results.sheet
+    whole, kg = sheets_of(blanks, sheet)
+    outline = blanks[0].outline
+    huge = replace(
+        blanks[0], thickness_mm=2 * sheet.thickness_mm, outline=replace(outline, points=outline.points * 40.0)
+    )
+    count, mass = sheets_of((*blanks, huge), sheet)
+    assert whole == 1
+    assert count is None
+    assert mass == pytest.approx(kg + 2 * sheet.mass_kg(huge.area_mm2))
 
 
 def test_bookings_pull_a_rate_and_one_strange_one_does_not_take_it_over():

@@ -5,13 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, fields, replace
 
-import numpy as np
-
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
+from bathyx.core.makeups.metal import border_mm, sheets_of
 from bathyx.core.makeups.rates import Rates
-from bathyx.core.material import Sheet
-from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
 
 WORKS = {"cut": "Cutting", "bend": "Bending", "part": "Fitting", "weld": "Welding"}
 FIELDS = {"cut": "cut_min_m", "bend": "bend_min", "part": "part_min", "weld": "weld_min_m"}
@@ -55,12 +52,8 @@ class Offer:
 def minutes_of(e: Evaluation, rates: Rates) -> dict[str, float]:
     """Estimated minutes of cutting, bending, fitting and welding, the baffles' too."""
     flat = [b for b in e.results.blanks if b.role != "bought"]
-    cut = 0.0
-    for blank in flat:
-        ring = blank.outline.faceted
-        cut += float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
     return {
-        "cut": cut / 1000 * rates.cut_min_m,
+        "cut": sum(border_mm(b) for b in flat) / 1000 * rates.cut_min_m,
         "bend": sum(len(b.bends) for b in flat) * rates.bend_min,
         "part": len(e.results.blanks) * rates.part_min,
         "weld": e.results.weld_length_mm / 1000 * rates.weld_min_m,
@@ -114,16 +107,8 @@ def offer(e: Evaluation, rates: Rates, markup: float = 0.0, currency: str = "") 
         markup: as a share, 0.15 for 15 %.
         currency: the sign that stands beside sums.
     """
-    minutes, metal = minutes_of(e, rates), 0.0
-    stock = e.results.sheet.material.stock
-    for thick, mine in by_thickness(e.results.blanks).items():
-        own = Sheet(e.results.sheet.material, thick)
-        try:
-            laid = nest(pieces_of(mine), stock)
-            area = laid.sheets * laid.stock[0] * laid.stock[1]
-        except NestError:
-            area = sum(b.area_mm2 for b in mine)
-        metal += own.mass_kg(area) * own.material.price_per_kg
+    minutes, sheet = minutes_of(e, rates), e.results.sheet
+    metal = sheets_of(e.results.blanks, sheet)[1] * sheet.material.price_per_kg
     return Offer(minutes, metal, sum(minutes.values()) / 60 * rates.hour, markup, currency)
 
 

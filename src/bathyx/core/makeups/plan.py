@@ -7,26 +7,21 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from bathyx.core.evaluate import Evaluation, evaluate
 from bathyx.core.geometry.shell import Edge
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import Aim
+from bathyx.core.makeups.metal import border_mm, sheets_of
 from bathyx.core.makeups.pieces import Pieces
 from bathyx.core.makeups.positions import hardship_mm, position_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import Found, best_forests
-from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.cut_plan import Cutting, cut_plan, parts_of
 from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, bend_rule, roles_of
-from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
 from bathyx.core.sheet.skins import skins_of
 from bathyx.errors import Refusal
 
 PART, LOW, POOL, PLANNED = 1e5, 1e4, 10, "planned"
-SHEARED, RACK_S = Cutting(shear=True, kerf_mm=0.0, margin_mm=0.0), 0.3
 EXACT = (
     "weld",
     "low",
@@ -197,32 +192,6 @@ def _saved(edge: Edge, rates: Rates) -> float:
     return minutes * rates.hour / 60
 
 
-def _border_mm(blank: Blank) -> float:
-    ring = blank.outline.faceted
-    return float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
-
-
-def _sheets(
-    blanks: tuple[Blank, ...], sheet: Sheet, offcuts: tuple[tuple[float, float], ...] = ()
-) -> tuple[int | None, float]:
-    """(new stock sheets of every thickness, their mass kg); (None, mass of the blanks) where one of them is on no sheet."""
-    count, mass = 0, 0.0
-    try:
-        for t, mine in by_thickness(blanks).items():
-            if offcuts and t == sheet.thickness_mm:
-                laid = cut_plan(parts_of(mine), sheet.material.stock, offcuts, SHEARED, RACK_S)
-                new = [used.size for used in laid.sheets if not used.offcut]
-                count += len(new)
-                mass += sum(sheet.mass_kg(a * b) for a, b in new)
-                continue
-            nested = nest(pieces_of(mine), sheet.material.stock)
-            count += nested.sheets
-            mass += Sheet(sheet.material, t).mass_kg(nested.sheets * nested.stock[0] * nested.stock[1])
-    except NestError:
-        return None, sum(Sheet(sheet.material, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
-    return count, mass
-
-
 def _candidate(
     job: Job,
     base: Evaluation,
@@ -241,7 +210,7 @@ def _candidate(
     mine = tuple(b for b in r.blanks if b.role == "shell")
     edges = [edge for seam in r.seams for edge in seam.edges]
     weld = sum(edge.length_mm for edge in edges)
-    cut = sum(_border_mm(b) for b in mine)
+    cut = sum(border_mm(b) for b in mine)
     bends = sum(len(b.bends) for b in mine)
     minutes = (
         weld / 1000 * rates.weld_min_m
@@ -249,7 +218,7 @@ def _candidate(
         + bends * rates.bend_min
         + len(mine) * rates.part_min
     )
-    sheets, mass = _sheets(mine, sheet, offcuts)
+    sheets, mass = sheets_of(mine, sheet, offcuts)
     money = mass * sheet.material.price_per_kg + minutes / 60 * rates.hour
     there = {stop.code for stop in base.stops if not stop.code.startswith("sheet.")}
     stops = tuple(str(stop.message) for stop in e.stops if stop.code not in there)

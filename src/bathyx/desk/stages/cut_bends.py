@@ -45,20 +45,12 @@ class BendCard(QWidget):
             Field(b, "Its throat is deep", "makeup.brake.throat_mm", "length"),
             Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"),
             Tick(b, "Mind the grain of the sheet", "makeup.grain"),
-        ]
-        more: list[QWidget] = [
             Field(b, "Relief drilled where bends meet", "makeup.relief_mm", "small"),
             Field(b, "Left on bent parts, to trim", "makeup.trim_mm", "small"),
             Field(b, "Butt welds draw in", "makeup.shrink_mm", "small"),
         ]
-        self.more = QWidget()
-        inner = QVBoxLayout(self.more)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(5)
-        self.parts += more
         for part in self.parts:
-            (inner if part in more else column).addWidget(part)
-        column.addWidget(self.more)
+            column.addWidget(part)
 
     def refresh(self) -> None:
         """Show the job's."""

@@ -38,6 +38,7 @@ class Formed(QWidget):
     def __init__(self, bench: Bench) -> None:
         super().__init__()
         self.bench, self.at, self.drawn = bench, 0, False
+        self._asked: object = None
         self.study = Study(lambda skin, progress: flattened(skin))
         self.study.done.connect(bench.lit_changed.emit)
         column = QVBoxLayout(self)
@@ -92,7 +93,7 @@ class Formed(QWidget):
     def _look(self, skin: FormedSkin) -> None:
         """Have it laid flat, unless that is known or under way."""
         if self.study.key != _key(skin) or (self.study.result is None and not self.study.trouble):
-            if self.study.running and getattr(self, "_asked", None) == _key(skin):
+            if self.study.running and self._asked == _key(skin):
                 return
             self._asked = _key(skin)
             self.study.run(_key(skin), skin)
