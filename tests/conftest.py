@@ -40,6 +40,21 @@ def job_with(tank: ProfileTank | None = None, **edits) -> Job:
     return job.edited_many({path.replace("__", "."): value for path, value in edits.items()}) if edits else job
 
 
+def kept_test(register, job, **payload):
+    """A test on record, with the hold that it ended."""
+    who = "Pell"
+    hold = register.add(job, "hold", payload.get("what", "tank"), {}, who)
+    told = {
+        "hold": hold.id,
+        "verdict": "tight",
+        "method": "air_soap",
+        "target_kpa": 20.0,
+        "hold_min": 10.0,
+        "held_s": 600.0,
+    }
+    return register.add_test(job, hold, told | payload, who)
+
+
 def codes(e: Evaluation) -> set[str]:
     """Codes of an evaluation's findings."""
     return {f.code for f in e.findings}

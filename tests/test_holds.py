@@ -150,10 +150,14 @@ def test_a_test_that_leaks_is_not_outlived_by_taking_it_out_of_the_plan(register
     run(register, job)
     run(register, job, decay, read(slope=-0.008))
     assert record(register, job).tests[-1].payload["verdict"] == "leaks"
-    assert record(register, job).proven is None
-    pipe = PlannedTest(method="air_soap", what="dip pipe", test_kpa=21.0)
     run(register, job)
+    assert record(register, job).proof.state == "leak known"
+    register.add(job, "repair", "S1", {"edge": "bottom/front", "note": "ground out"}, "Pell")
+    run(register, job)
+    assert record(register, job).proof.state == "leak known"
+    run(register, job, decay, read(60))
     assert record(register, job).proven is not None
+    pipe = PlannedTest(method="air_soap", what="dip pipe", test_kpa=21.0)
     session = begin(register, job, pipe)
     session.add(read())
     register.add(job, "note", "note", {}, "Marn")

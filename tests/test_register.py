@@ -11,6 +11,7 @@ from sqlalchemy.exc import DatabaseError
 
 from bathyx.demo import jobs
 from bathyx.register import JobRecord, Register, RegisterError
+from tests.conftest import kept_test
 
 
 @pytest.fixture(params=["sqlite", "postgres"])
@@ -142,7 +143,7 @@ def test_seam_states_follow_the_log(register):
 
 def test_a_weld_after_a_tight_test_unproves_the_tank(register):
     job = logged(register)
-    register.add(job, "test", "tank", {"verdict": "tight", "target_kpa": 20}, "Pell")
+    kept_test(register, job)
     assert JobRecord.of(register.entries(job.uid)).proven is not None
     register.add(job, "weld", "S3", {}, "Marn")
     assert JobRecord.of(register.entries(job.uid)).proven is None
@@ -190,7 +191,7 @@ def test_a_weld_stays_with_its_edge_when_seams_are_numbered_anew(register):
 
 def test_a_tight_test_proves_the_design_it_was_run_on_and_no_other(register):
     job = jobs.trolley()
-    register.add(job, "test", "tank", {"verdict": "tight", "target_kpa": 20}, "Pell")
+    kept_test(register, job)
     assert register.revision_of(job) == (1, True)
     assert JobRecord.of(register.entries(job.uid), register.same_build(job)).proven is not None
     changed, renamed = job.edited("tank.height_mm", 250.0), job.edited("brief.customer", "The next owner")

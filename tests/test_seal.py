@@ -31,7 +31,7 @@ def shop(tmp_path, monkeypatch):
 def test_a_paper_carries_the_head_it_was_printed_under(shop):
     home, register, key = shop
     job = jobs.sawmill()
-    record = record_of(register, job)
+    record = record_of(register, evaluate(job))
     path = write_test_record(evaluate(job), record, "TT-2026-0001", home / "t.pdf", Family.METRIC)
     text = "".join(p.extract_text() for p in PdfReader(path).pages)
     assert register.head().short in text
@@ -50,7 +50,7 @@ def test_a_seal_is_checked_by_its_reader(shop, capsys):
     _, register, key = shop
     job = jobs.sawmill()
     serial = register.serial(job.uid)
-    said = sealed(record_of(register, job), serial, job.uid)
+    said = sealed(record_of(register, evaluate(job)), serial, job.uid)
     seal = read_seal(said)
     assert seal.state == "TIGHT SIMULATED"
     assert seal.good(key.public)
@@ -81,5 +81,5 @@ def test_what_is_no_seal_is_refused(text, capsys):
 
 def test_an_unproven_tank_is_sealed_as_such(tmp_path):
     register = Register(tmp_path / "r.sqlite")
-    assert ";NOT PROVEN;0:" in sealed(record_of(register, jobs.dairy()), "none; yet", "uid")
+    assert ";NOT PROVEN;0:" in sealed(record_of(register, evaluate(jobs.dairy())), "none; yet", "uid")
     register.close()

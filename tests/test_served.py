@@ -15,6 +15,7 @@ from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.register import JobRecord, Register, RegisterAway, RegisterError, record_of
 from bathyx.register.roles import ROLES_SQL
 from bathyx.register.served import ServedRegister
+from tests.conftest import kept_test
 
 pytestmark = pytest.mark.usefixtures("postgres")
 JOB = jobs.trolley()
@@ -137,7 +138,7 @@ def test_a_network_that_drops_keeps_records_here_and_hands_them_in(wire, tmp_pat
     changes = []
     bench.on_change = lambda: changes.append((bench.away, bench.waiting))
     bench.add(JOB, "weld", "S1", {}, "Marn")
-    assert record_of(bench, JOB).seam_state("S1") == "welded"
+    assert record_of(bench, evaluate(JOB)).seam_state("S1") == "welded"
     wire.drop(how)
     slowest = 0.0
     for k in range(2, 6):
@@ -206,11 +207,11 @@ def test_a_paper_printed_while_the_server_is_away_says_so(wire, tmp_path):
     from bathyx.papers.test_record import write_test_record
 
     bench = ServedRegister(wire.url, tmp_path, again_s=0.2)
-    bench.add(JOB, "test", "tank", {"verdict": "tight", "method": "decay", "held_s": 60, "target_kpa": 20}, "Marn")
-    assert "OFFLINE" not in sealed(record_of(bench, JOB), "x", JOB.uid)
+    kept_test(bench, JOB, method="decay", held_s=3600.0)
+    assert "OFFLINE" not in sealed(record_of(bench, evaluate(JOB)), "x", JOB.uid)
     wire.drop()
     bench.add(JOB, "note", "note", {"text": "here"}, "Marn")
-    record = record_of(bench, JOB)
+    record = record_of(bench, evaluate(JOB))
     assert ";NOT PROVEN OFFLINE;" in sealed(record, "x", JOB.uid)
     path = write_test_record(evaluate(JOB), record, "x", tmp_path / "t.pdf", Family.METRIC)
     assert "records as last read" in PdfReader(path).pages[0].extract_text()

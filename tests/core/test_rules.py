@@ -18,6 +18,7 @@ from bathyx.core.build.trial import terms_for
 from bathyx.core.evaluate import evaluate
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import GaugeKind
+from bathyx.core.proving.judgement import Proof
 from bathyx.demo import jobs
 from bathyx.errors import Refusal
 
@@ -25,13 +26,17 @@ from bathyx.errors import Refusal
 def test_a_step_waits_for_its_hold_point_the_proof_and_for_stops():
     e = evaluate(jobs.trolley())
     every = [s.id for s in steps(e)]
-    assert "hold point" in tick_refusal(e, every[-1], set(), proven=True)
-    assert tick_refusal(e, "cut", set(every[: every.index("cut")]), proven=False) == ""
-    assert "not proven" in tick_refusal(e, "test", set(every), proven=False)
-    assert tick_refusal(e, "test", set(every), proven=True) == ""
+    assert "hold point" in tick_refusal(e, every[-1], set(), proof=Proof("proven", (), ()))
+    assert (
+        tick_refusal(e, "cut", set(every[: every.index("cut")]), proof=Proof("not tested", ("no test yet",), ())) == ""
+    )
+    assert "not proven" in tick_refusal(e, "test", set(every), proof=Proof("not tested", ("no test yet",), ()))
+    assert tick_refusal(e, "test", set(every), proof=Proof("proven", (), ())) == ""
     short = evaluate(jobs.trolley().edited("brief.demand", {"kind": "capacity", "litres": 500.0}))
-    assert tick_refusal(short, "cut", set(every), proven=False).startswith("Not cut yet: ")
-    assert "no step 'nonsense'" in tick_refusal(e, "nonsense", (), proven=True)
+    assert tick_refusal(short, "cut", set(every), proof=Proof("not tested", ("no test yet",), ())).startswith(
+        "Not cut yet: "
+    )
+    assert "no step 'nonsense'" in tick_refusal(e, "nonsense", (), proof=Proof("proven", (), ()))
 
 
 AMPS = [("105", True), ("", True), ("0", True), ("-3", False), ("nan", False), ("1e999", False), ("lots", False)]
@@ -45,7 +50,7 @@ def test_amps_are_a_number_of_the_trade(amps, fine):
 def test_a_hold_says_the_first_thing_that_stands_against_it():
     e = evaluate(jobs.trolley())
     test = e.job.proving.tests[0]
-    terms = terms_for(e, test, gauge=GaugeKind())
+    terms = terms_for(e, test, gauge=GaugeKind(accuracy_kpa=0.1))
     now = Sample(0.0, test.test_kpa, 20.0, math.nan)
     ready = {
         "who": "Marn", "open_here": False, "elsewhere": False, "by_eye": False, "connected": True, "identified": True,
@@ -66,16 +71,18 @@ def test_a_hold_says_the_first_thing_that_stands_against_it():
     over = terms_for(pressed, high.proving.tests[0], gauge=GaugeKind())
     assert hold_refusal(over, None, **ready | {"connected": False}).startswith("Refused")
     assert over_limit(pressed, high.proving.tests[0])
-    assert "is above the" in fill_refusal(pressed, high.proving.tests[0], " ")
-    assert fill_refusal(pressed, high.proving.tests[0], "tested before, thicker ends") == ""
-    assert fill_refusal(e, test, "") == ""
+    assert "is above the" in fill_refusal(pressed, high.proving.tests[0], (" ", "Marn", 95.0))
+    why = "tested before, thicker ends"
+    assert fill_refusal(pressed, high.proving.tests[0], (why, "Marn", 95.0)) == ""
+    assert "is above the" in fill_refusal(pressed, high.proving.tests[0], (why, " ", 95.0))
+    assert "is above the" in fill_refusal(pressed, high.proving.tests[0], (why, "Marn", 60.0))
+    assert fill_refusal(e, test, ("", "", 0.0)) == ""
 
 
 def test_pressure_above_what_the_tank_bears_is_seen_and_nan_is_none_of_it():
-    assert too_high(30.0, 25.0, "")
-    assert not too_high(30.0, 25.0, "known")
-    assert not too_high(20.0, 25.0, "")
-    assert not too_high(None, 25.0, "")
+    assert too_high(30.0, 25.0)
+    assert not too_high(20.0, 25.0)
+    assert not too_high(None, 25.0)
 
 
 def test_a_barometer_reading_is_one_that_air_has():

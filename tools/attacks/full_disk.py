@@ -101,7 +101,7 @@ def _points() -> list[tuple[str, int, Callable[[Path], Callable[[], object]]]]:
         register, begin = hold(home)
         session = begin()
         session.line = [f"{k}: " + "x" * 150 for k in range(200)]
-        return lambda: finish(register, job, session.state, record_of(register, job), "Marn")
+        return lambda: finish(register, job, session.state, record_of(register, evaluate(job)), "Marn")
 
     def papers(home: Path):
         return lambda: write_all(home / "out", lambda folder: export_all(e, folder))

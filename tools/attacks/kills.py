@@ -96,7 +96,7 @@ def check_holds(home: Path, last: int) -> str:
         broken = register.verify()
         if broken:
             return broken[0].reason
-        left = open_hold(register, record_of(register, JOB))
+        left = open_hold(register, record_of(register, evaluate(JOB)))
         if last >= 0 and left is None:
             return "the hold is gone"
         kept = [s.t_s for s in left.samples] if left else []

@@ -168,7 +168,7 @@ def _export(options: argparse.Namespace) -> None:
 
         register = open_register(options.register)
         register.key = shop_key(data_home())
-        record = record_of(register, e.job)
+        record = record_of(register, e)
         serial = register.serial(e.job.uid)
         register.close()
     try:

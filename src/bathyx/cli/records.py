@@ -35,6 +35,10 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     paper.add_argument("text", metavar="TEXT", help="what a QR reader shows")
     paper.add_argument("--public", metavar="KEY", type=str.strip, help="the shop's public key")
     paper.add_argument("--register", metavar="FILE", help="hold its head against this register")
+    proof = command("proof", run_proof, "whether a tank is proven, and why, as JSON; exit code 0 only when it is")
+    proof.add_argument("serial", metavar="SERIAL", help="the tank's serial number")
+    proof.add_argument("--register", metavar="FILE")
+    proof.add_argument("--job", type=Path, metavar="FILE", help="the job as it stands; else its file in the home")
     command("postgres-roles", run_roles, "print the SQL that lets benches add and read, and nothing else")
 
 
@@ -168,6 +172,74 @@ def run_check_paper(options: argparse.Namespace) -> int:
         )
         good = good and not broken
     return 0 if good else 1
+
+
+def run_proof(options: argparse.Namespace) -> int:
+    """Print the judgement over a tank: of its whole record, and of design, brief and plan as they stand."""
+    import json
+
+    from bathyx.core.evaluate import evaluate
+    from bathyx.core.job import read_job
+    from bathyx.files import read_text
+    from bathyx.register import record_of
+
+    register = open_register(options.register)
+    try:
+        found = next((f for f in register.find(options.serial) if f.serial == options.serial.strip()), None)
+        if found is None:
+            raise CommandError(
+                f"no tank with the serial {options.serial!r}; `bathyx proof` takes it as the plate has it"
+            )
+        path = options.job or job_file_of(data_home(), found.uid)
+        if path is None:
+            of, job = f"revision {found.revision}", read_job(register.document(found.uid, found.revision))
+        else:
+            of, job = str(path), read_job(read_text(path), path.name)
+        if job.uid != found.uid:
+            raise CommandError(f"{path} is the job of another tank")
+        proof = record_of(register, evaluate(job)).proof
+    finally:
+        register.close()
+    answer = {
+        "serial": found.serial,
+        "of": of,
+        "state": proof.state,
+        "simulated": proof.simulated,
+        "reasons": [str(x) for x in proof.reasons],
+        "blocks": [str(x) for x in proof.blocks],
+        "fallen": {step: str(why) for step, why in proof.fallen.items()},
+        "tests": [
+            {
+                "what": t.test.what,
+                "method": t.test.method,
+                "plan": t.test.words,
+                "state": t.state,
+                "reasons": [str(x) for x in t.reasons],
+                "entry": t.entry.id if t.entry is not None else None,
+                "stood_kpa": t.stood_kpa,
+            }
+            for t in proof.tests
+            if t.test is not None
+        ],
+    }
+    print(json.dumps(answer, indent=2, ensure_ascii=False))
+    return 0 if proof.whole else 1
+
+
+def job_file_of(home: Path, uid: str) -> Path | None:
+    """The job file of a home with this uid; None when there is none that can be read."""
+    from bathyx.core.job import read_job
+    from bathyx.errors import Refusal
+    from bathyx.files import read_text
+
+    for path in sorted((home / "jobs").glob("*.bathyx.json")):
+        try:
+            text = read_text(path)
+            if uid in text and read_job(text, path.name).uid == uid:
+                return path
+        except Refusal:
+            continue
+    return None
 
 
 def run_roles(_: argparse.Namespace) -> None:

@@ -102,6 +102,7 @@ class Job(Frozen):
         document["tank"] = self.tank.written(document["tank"])
         document["makeup"] = self.makeup.written(document["makeup"])
         document["space"] = self.space.written(document["space"])
+        document["proving"] = self.proving.written(document["proving"])
         for name in ("own_parts", "formed"):
             if not document[name]:
                 del document[name]
@@ -118,6 +119,11 @@ def way_in_of(job: Job) -> str:
     if space.way_in is not None:
         space = space.model_copy(update={"way_in": space.way_in.model_copy(update={"promise": None})})
     return digest("way in", job.tank, job.inside.fittings, space, job.second or "").hex()
+
+
+def own_copy(job: Job) -> Job:
+    """The same document as a job of its own: another tank, not built yet."""
+    return job.model_copy(update={"uid": _new_uid()})
 
 
 def own_job(job: Job) -> Job:

@@ -16,7 +16,7 @@ from bathyx.demo import jobs
 from bathyx.files import write_text
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.instruments.simulated import Rig, RigSettings
-from bathyx.register import HoldSession, JobRecord, Register, finish
+from bathyx.register import HoldSession, Register, finish, record_of
 
 WELDERS = ("Marn Ostley", "Pell Drury")
 
@@ -97,7 +97,7 @@ def _test(register: Register, job: Job, leak: float, seam: str = "") -> None:
     """A run of the simulated rig, read in steps of its own time; with `seam`, a leak is marked on it during the hold."""
     e = evaluate(job)
     test = job.proving.tests[0]
-    record = JobRecord.of(register.entries(job.uid))
+    record = record_of(register, e)
     states = {s.id: record.seam_state(s.edge) for s in e.results.seams}
     rig = Rig(RigSettings(volume_l=e.results.capacity.net.value, leak_ml_min=leak, seed=7))
     times = rig.schedule(test.test_kpa, test.hold_min * 60, 20.0)
@@ -107,7 +107,7 @@ def _test(register: Register, job: Job, leak: float, seam: str = "") -> None:
         gauge=SIMULATED_KIND,
         identity="Bathyx SIM-1 no. 0001",
         simulated=True,
-        missing=missing_for_proof(e, record.ticks, states),
+        missing=missing_for_proof(e, record.standing_ticks, states),
     )
     session = HoldSession(register, job, terms, WELDERS[1])
     session.add([Sample(t - times[0], *rig.read_at(t)) for t in times])
@@ -115,4 +115,4 @@ def _test(register: Register, job: Job, leak: float, seam: str = "") -> None:
     if seam:
         edge = next(s.edge for s in e.results.seams if s.id == seam)
         register.add(job, "leak", seam, {"edge": edge, "share": 0.35, "note": "bubbles at a start"}, WELDERS[1])
-    finish(register, job, session.state, JobRecord.of(register.entries(job.uid)), WELDERS[1])
+    finish(register, job, session.state, record_of(register, e), WELDERS[1])

@@ -15,9 +15,9 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from bathyx.core.build.trial import terms_for
+from bathyx.core.build.trial import asked_of, terms_for
 from bathyx.core.evaluate import Evaluation, evaluate
-from bathyx.core.job import Job, JobError, read_job
+from bathyx.core.job import Job, JobError, own_copy, read_job
 from bathyx.core.proving.gauges import UNKNOWN
 from bathyx.core.proving.hold import Terms
 from bathyx.core.proving.plan import PlannedTest
@@ -32,7 +32,8 @@ from bathyx.files.kept import ChangedElsewhere, HeldElsewhere, KeptFile, keep_be
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.papers.folder import dated, write_all
 from bathyx.register import Book, JobRecord, RegisterError, adopt_hold_file, record_of
-from bathyx.register.register import built_of, built_parts
+from bathyx.register.built import built_of, built_parts
+from bathyx.register.record import owners_of
 
 MOST_UNDO = 500
 REST_MS = 250  # a drag is on disk within half a second of any of its steps
@@ -71,6 +72,7 @@ class Bench(QObject):
         self.record = JobRecord(())
         self.serial: str | None = None
         self._builds: tuple[tuple[int, str], ...] = ()
+        self._owners: dict[int, str] = {}
         self._undo: list[tuple[str, Job]] = []
         self._redo: list[tuple[str, Job]] = []
         self._merging = ""
@@ -175,6 +177,15 @@ class Bench(QObject):
             raise WriteError(f"no job can be begun in {folder}: {(error.strerror or str(error)).lower()}") from None
         write_text(path, (job or new_job()).to_json())
         self.open(path)
+
+    def make_own(self) -> None:
+        """Make the job in hand, a copy of another's, a job of its own: with no records yet, and a serial of its own to come."""
+        job = own_copy(self.job)
+        self._undo, self._redo, self._merging = [], [], ""
+        self.record, self.serial, self._builds, self._owners = JobRecord(()), None, (), {}
+        self._set(job, _evaluated(job))
+        self.read_again()
+        self.said.emit("note", "This is a job of its own now; the tank on record keeps its serial and its proof")
 
     def edit(self, changes: Mapping[str, Any], words: str = "edit", merge: str = "") -> bool:
         """Replace values of the job. False, with the reason said, when the result is no tank."""
@@ -370,10 +381,11 @@ class Bench(QObject):
     def _read_records(self) -> None:
         """Records are read when they change, not at every edit; what an edit changes is settled without the register."""
         try:
-            self.record = record_of(self.register, self.job)
+            self.record = record_of(self.register, self.evaluation)
             self.serial = self.register.serial(self.job.uid)
             documents = self.register.documents(self.job.uid) if self.record.all_entries else ()
             self._builds = tuple((number, built_of(document)) for number, document in documents)
+            self._owners = owners_of(documents)
         except RegisterError as error:
             self.record, self.serial, self._builds = JobRecord(()), None, ()
             self.said.emit("trouble", f"The records cannot be read: {error}")
@@ -383,7 +395,7 @@ class Bench(QObject):
             return
         built = built_parts(self.job)
         same = frozenset(number for number, was in self._builds if was == built)
-        self.record = replace(self.record, same_build=same, planned=self.job.proving.tests)
+        self.record = replace(self.record, asked=asked_of(self.evaluation, same, self._owners))
 
     # -- papers ---------------------------------------------------------------------------------------------------
 

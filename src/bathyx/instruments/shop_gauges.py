@@ -8,7 +8,7 @@ from pathlib import Path
 
 from pydantic import TypeAdapter, ValidationError
 
-from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
+from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind
 from bathyx.core.units.frozen import explained
 from bathyx.errors import Refusal
 from bathyx.files import read_text, write_text
@@ -21,13 +21,12 @@ SIMULATED_KIND = GaugeKind(
     temp_lag_s=0,
     barometer=True,
     baro_resolution_kpa=0.001,
+    accuracy_kpa=0.01,
 )
 SHIPPED: tuple[GaugeKind, ...] = (
     UNKNOWN,
     SIMULATED_KIND,
-    GaugeKind(
-        name="dial, 1 kPa marks", range_kpa=60, resolution_kpa=0.5, noise_kpa=0.1, temp_resolution_c=0.5, temp_lag_s=300
-    ),
+    EYE.model_copy(update={"temp_resolution_c": 0.5, "temp_lag_s": 300}),
     GaugeKind(
         name="digital, 0.1 kPa",
         range_kpa=100,
@@ -35,8 +34,16 @@ SHIPPED: tuple[GaugeKind, ...] = (
         noise_kpa=0.03,
         temp_resolution_c=0.1,
         temp_lag_s=180,
+        accuracy_kpa=0.3,
     ),
-    GaugeKind(name="fine digital, 1 Pa", range_kpa=70, resolution_kpa=0.001, temp_resolution_c=0.01, temp_lag_s=60),
+    GaugeKind(
+        name="fine digital, 1 Pa",
+        range_kpa=70,
+        resolution_kpa=0.001,
+        temp_resolution_c=0.01,
+        temp_lag_s=60,
+        accuracy_kpa=0.07,
+    ),
     GaugeKind(
         name="fine digital with barometer",
         range_kpa=70,
@@ -44,6 +51,7 @@ SHIPPED: tuple[GaugeKind, ...] = (
         temp_resolution_c=0.01,
         temp_lag_s=60,
         barometer=True,
+        accuracy_kpa=0.07,
     ),
     GaugeKind(
         name="fine absolute, 1 Pa",
@@ -52,6 +60,7 @@ SHIPPED: tuple[GaugeKind, ...] = (
         temp_resolution_c=0.01,
         temp_lag_s=60,
         absolute=True,
+        accuracy_kpa=0.2,
     ),
 )
 _LIST = TypeAdapter(list[GaugeKind])

@@ -39,7 +39,7 @@ def export_all(
     from bathyx.papers.traveller import write_traveller
 
     record = record or JobRecord(())
-    ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.ticks.items()}
+    ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.standing_ticks.items()}
     foot = foot_words(record)
     stick = stick_of(e, units)
     said = figures(e) | {"records": str(record.head) if foot else None}

@@ -46,8 +46,9 @@ def sealed(record: JobRecord, serial: str, uid: str, today: date | None = None) 
         uid: of the job.
         today: date on the paper; None is the date of the computer.
     """
-    state = "TIGHT" if record.proven is not None else "NOT PROVEN"
-    if any(entry.payload.get("simulated") for entry in record.proof.entries):
+    proof = record.proof
+    state = "TIGHT" if proof.whole else "NOT PROVEN"
+    if proof.simulated:
         state += " SIMULATED"
     if record.away:
         state += " OFFLINE"

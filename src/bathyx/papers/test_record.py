@@ -8,8 +8,10 @@ from typing import Any
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.hold import thinned
+from bathyx.core.proving.judgement import LET_OUT, SET_UP
 from bathyx.core.proving.plan import METHODS
-from bathyx.core.units import Family, show, worded
+from bathyx.core.proving.runs import Run, number_in
+from bathyx.core.units import Family, Said, kpa, litres, show, worded
 from bathyx.draft.charts import dip_chart, trace_chart
 from bathyx.draft.plate_view import HEIGHT_MM, WIDTH_MM, plate_view
 from bathyx.draft.solid_view import Eye, Show, solid_view
@@ -19,7 +21,7 @@ from bathyx.papers.pdf_picture import FULL_SIZE, paint
 from bathyx.papers.plate import plate_data, proof_words
 from bathyx.papers.seal import foot_words, seal_words, sealed
 from bathyx.papers.sheet_of_paper import MARGIN, Paper
-from bathyx.register import JobRecord
+from bathyx.register import Entry, JobRecord
 
 
 def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path: Path, units: Family) -> Path:
@@ -33,16 +35,15 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         units: metric or US, for every figure shown.
     """
     job, r = e.job, e.results
-    proven = record.proven
-    simulated = any(entry.payload.get("simulated") for entry in record.proof.entries)
-    title = "Test record" if proven is not None else "Test record: NOT PROVEN"
+    proof = record.proof
+    title = "Test record" if proof.whole else f"Test record: NOT PROVEN, {proof.state}"
     paper = Paper(
         path,
         title,
         f"{job.brief.name} for {job.brief.customer or 'stock'}, serial {serial or 'none yet'}",
         foot_words(record),
     )
-    if simulated:
+    if proof.simulated:
         paper.words("Made with the simulated gauge: a rehearsal, not a proof of any tank.", 10, "stop", True)
     if record.away:
         paper.words(
@@ -58,38 +59,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     paper.picture(tank_view(e, units, across=True), 215, share=0.62)
     seams = {s.id: record.seam_state(s.edge) for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(r.capacity.fill_level_mm, seams)), 215, share=0.38, at=0.62)
-    paper.heading("Tests")
-    tests = record.tests
-    for test, entry in record.proof.rows:
-        if test is not None:
-            stands = f"tight, {entry.at[:10]}, {entry.who}" if entry is not None else "NOT PROVEN"
-            paper.words(worded(f"Plan: {test.words}: {stands}", units), 9, "go" if entry is not None else "stop")
-    if not tests:
-        paper.words("No test has been run.")
-    for entry in tests:
-        p = entry.payload
-        paper.words(
-            f"{entry.at[:16].replace('T', ' ')}  {'REHEARSAL, proves nothing: ' if p.get('rehearsal') else ''}"
-            f"{METHODS.get(p['method'], p['method'])} of {p.get('what', 'tank')}: {proof_words(p)}, by {entry.who}: "
-            f"{p['verdict'].upper()}",
-            9.5,
-            "go" if p["verdict"] == "tight" else "stop",
-            True,
-        )
-        paper.words(
-            worded(f"{_sentence(p.get('reason', ''))}{_planned(p)}Gauge: {p.get('gauge', 'none')}.", units)
-            + (f"  Over what the tank bears because: {p['override']}." if p.get("override") else "")
-            + (f"  Less than the least: {p['less_than_least']}." if p.get("less_than_least") else "")
-            + (
-                f"  Trouble on the gauge's line, {len(p['line'])} times: first {p['line'][0]}." if p.get("line") else ""
-            ),
-            8.5,
-        )
-        samples = thinned(record.trace(entry))
-        if len(samples) > 8:
-            paper.picture(
-                trace_chart(samples, units), 130, "gauge pressure: as read (grey) and brought to the first temperature"
-            )
+    _tests(paper, record, units)
     _fit_check(paper, record, units)
     paper.heading("Seams")
     rows = []
@@ -112,7 +82,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
             )
         )
     paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.2, 0.8, 1.1, 3, 0.7), 8)
-    notes = [x for x in record.of_kind("note") if x.subject == "note"]
+    notes = [x for x in record.of_kind("note") if x.subject in ("note", LET_OUT)]
     if notes:
         paper.heading("Notes")
         for x in notes:
@@ -134,6 +104,60 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     return paper.finish()
 
 
+def _tests(paper: Paper, record: JobRecord, units: Family) -> None:
+    """Where each planned test stands, what stands against the tank, and every run."""
+    paper.heading("Tests")
+    proof = record.proof
+    for t in proof.tests:
+        if t.test is not None:
+            entry = t.proving
+            stands = f"tight, {entry.at[:10]}, {entry.who}" if entry is not None else f"NOT PROVEN, {t.state}"
+            paper.words(worded(f"Plan: {t.test.words}: {stands}", units), 9, "go" if entry is not None else "stop")
+    for why in proof.against:
+        paper.words(worded(why, units), 9, "stop", True)
+    for given in record.of_kind("certificate"):
+        if given.payload.get("despite"):
+            paper.words(
+                f"Handed over all the same, {given.at[:10]}, by {given.who}: {given.payload.get('reason', '')}",
+                9,
+                "stop",
+                True,
+            )
+    for mended in record.of_kind("repair"):
+        if mended.subject == SET_UP:
+            paper.words(f"{mended.at[:10]} {mended.who}, of the set-up: {mended.payload.get('note', '')}", 9)
+    if not record.tests:
+        paper.words("No test has been run.")
+    for entry in record.tests:
+        _run(paper, record, entry, units)
+
+
+def _run(paper: Paper, record: JobRecord, entry: Entry, units: Family) -> None:
+    """One run: what was done, what it said, on which set-up, and its trace."""
+    p = entry.payload
+    paper.words(
+        f"{entry.at[:16].replace('T', ' ')}  {'REHEARSAL, proves nothing: ' if p.get('rehearsal') else ''}"
+        f"{METHODS.get(p['method'], p['method'])} of {p.get('what', 'tank')}: {proof_words(p)}, by {entry.who}: "
+        f"{p['verdict'].upper()}",
+        9.5,
+        "go" if p["verdict"] == "tight" else "stop",
+        True,
+    )
+    paper.words(
+        worded(f"{_sentence(p.get('reason', ''))}{_planned(p)}Gauge: {p.get('gauge', 'none')}.", units)
+        + (f"  Over what the tank bears because: {p['override']}." if p.get("override") else "")
+        + (f"  Less than the least: {p['less_than_least']}." if p.get("less_than_least") else "")
+        + worded(_set_up(entry), units)
+        + (f"  Trouble on the gauge's line, {len(p['line'])} times: first {p['line'][0]}." if p.get("line") else ""),
+        8.5,
+    )
+    samples = thinned(record.trace(entry))
+    if len(samples) > 8:
+        paper.picture(
+            trace_chart(samples, units), 130, "gauge pressure: as read (grey) and brought to the first temperature"
+        )
+
+
 def _sentence(text: str) -> str:
     return f"{text[:1].upper()}{text[1:]}. " if text else ""
 
@@ -146,6 +170,29 @@ def _fit_check(paper: Paper, record: JobRecord, units: Family) -> None:
     paper.heading("Fit check, tacked only")
     paper.words(worded(f"Promised: {fit.payload['promised']}", units), 9)
     paper.words(f"Found: {fit.payload['found']} ({fit.at[:10]}, {fit.who})", 9, bold=True)
+
+
+def _set_up(entry: Entry) -> str:
+    """What a reader needs to judge a run by: volume, weather, thermometer, the gauge's check, what was blanked off."""
+    run = Run(entry)
+    terms, kind = run.terms, run.read_kind
+    if kind is None:
+        return ""
+    volume, high = number_in(terms.get("volume_l")), number_in(terms.get("altitude_m"))
+    said = [f"air volume {litres(volume)}"] if volume is not None and run.pressed else []
+    if run.pressed:
+        said.append(f"gauge to {kpa(kind.range_kpa, None)}, off by {kpa(kind.off_kpa, 2)} at most, {kind.check_words}")
+        said.append(
+            f"blanked off with {terms['blanked']}" if terms.get("blanked") else "what was blanked off is not on record"
+        )
+    if run.method == "decay":
+        said.append(
+            f"weather {terms.get('weather', 'not said')}, altitude {'not known' if high is None else f'{high:g} m'}"
+        )
+    said += [f"thermometer {terms['thermometer']}"] if terms.get("thermometer") else []
+    begun = run.p.get("begun_by")
+    said += [f"begun by {begun}"] if begun else []
+    return Said(f"  Set-up: {'; '.join(said)}.") if said else ""
 
 
 def _planned(payload: dict[str, Any]) -> str:

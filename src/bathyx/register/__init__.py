@@ -5,7 +5,7 @@ from bathyx.register.chain import Broken, Head
 from bathyx.register.entries import Entry, Found
 from bathyx.register.errors import RegisterAway, RegisterError
 from bathyx.register.holds import HoldSession, OpenHold, adopt_hold_file, finish, open_hold
-from bathyx.register.record import JobRecord, Proof, record_of
+from bathyx.register.record import JobRecord, record_of
 from bathyx.register.register import Register
 
 __all__ = [
@@ -17,7 +17,6 @@ __all__ = [
     "HoldSession",
     "JobRecord",
     "OpenHold",
-    "Proof",
     "Register",
     "RegisterAway",
     "RegisterError",

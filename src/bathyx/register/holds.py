@@ -16,7 +16,7 @@ from typing import Any
 
 from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
-from bathyx.core.proving.hold import Ending, Judgement, Terms, judge
+from bathyx.core.proving.hold import Ending, Outcome, Terms, judge
 from bathyx.files import read_text
 from bathyx.register.book import Book
 from bathyx.register.entries import Entry
@@ -57,7 +57,7 @@ class OpenHold:
         """Leaks marked since it began, by the record alone."""
         return tuple(e for e in record.of_kind("leak") if e.id > self.entry.id)
 
-    def judged(self, record: JobRecord, ending: Ending | None = None) -> Judgement:
+    def judged(self, record: JobRecord, ending: Ending | None = None) -> Outcome:
         """The verdict so far."""
         return judge(self.terms, self.samples, len(self.leaks(record)), self.held_s, ending)
 
@@ -129,7 +129,7 @@ def finish(
     who: str,
     ending: Ending | None = None,
     broken_off: bool = False,
-) -> Judgement:
+) -> Outcome:
     """Put a hold on record as a test with its verdict, for the design it was begun on.
 
     Args:

@@ -6,10 +6,14 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from bathyx.core.job import Job
+from bathyx.core.build.trial import asked_of
+from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.judgement import Asked, Proof, judge_tank
 from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.proving.runs import Recorded, standing_of
 from bathyx.register.book import Book
+from bathyx.register.built import customer_of
 from bathyx.register.chain import Head
 from bathyx.register.entries import Entry
 from bathyx.register.keys import ShopKey
@@ -20,8 +24,7 @@ class JobRecord:
     """A view of a job's entries, oldest first. An entry that a later one corrects no longer counts."""
 
     all_entries: tuple[Entry, ...]
-    same_build: frozenset[int] | None = None
-    planned: tuple[PlannedTest, ...] | None = None
+    asked: Asked | None = None
     head: Head | None = None
     key: ShopKey | None = field(default=None, repr=False)
     away: bool = False
@@ -36,15 +39,16 @@ class JobRecord:
     ) -> JobRecord:
         """The record of `entries`; with `same_build`, tests of other revisions than these prove nothing.
 
-        `planned` are the tests that together prove the tank; None takes the last test alone.
+        `planned` are the tests that together prove the tank; None takes the last test alone. No brief asks anything of it.
         """
-        return cls(tuple(entries), same_build, planned)
+        made = tuple(entries)
+        plan = planned or _asked_by(cls(made).tests).plan
+        return cls(made, Asked(plan, builds=same_build))
 
     @cached_property
     def standing(self) -> tuple[Entry, ...]:
         """Entries that no later one corrects."""
-        corrected = {e.corrects for e in self.all_entries if e.corrects is not None}
-        return tuple(e for e in self.all_entries if e.id not in corrected)
+        return standing_of(self.all_entries)
 
     def trace(self, test: Entry) -> tuple[Sample, ...]:
         """The readings a test was judged by, empty where there are none."""
@@ -92,64 +96,34 @@ class JobRecord:
         """Test runs."""
         return self.of_kind("test")
 
-    def _proves(self, entry: Entry) -> bool:
-        """Whether a test entry was tight, no rehearsal, and of this design."""
-        p = entry.payload
-        if p.get("verdict") != "tight" or p.get("rehearsal"):
-            return False
-        return self.same_build is None or entry.revision in self.same_build
-
     @cached_property
     def proof(self) -> Proof:
-        """What of the plan is proven: the entry that proves each planned test, or None.
-
-        A test proves until something is welded, repaired or found leaking after its hold began, or a later test of the
-        same thing leaks. It must have been run at no less than the plan's pressure, for no less than its time.
-        """
-        last = max((e.id for e in self.of_kind("weld", "repair", "leak")), default=0)
-        leaking = {}
-        for entry in self.tests:
-            if not entry.payload.get("rehearsal"):
-                leaking[entry.payload.get("what", "tank")] = entry.payload.get("verdict") == "leaks"
-        planned = self.planned
-        if planned is None:
-            newest = self.tests[-1] if self.tests else None
-            held = newest is not None and self._proves(newest) and _began(newest) > last
-            return Proof(((None, newest if held else None),))
-        rows: list[tuple[PlannedTest | None, Entry | None]] = []
-        for test in planned:
-            found = None
-            for entry in self.tests:
-                p = entry.payload
-                if p.get("method") != test.method or p.get("what", "tank") != test.what:
-                    continue
-                enough = float(p.get("target_kpa") or 0) >= test.test_kpa - 0.01 or not test.pressed
-                long_enough = float(p.get("held_s") or 0) >= test.hold_min * 60 - 2
-                strict = float(p.get("limit_ml_min", test.leak_limit_ml_min)) <= test.leak_limit_ml_min + 1e-9
-                after = _began(entry) > last or test.what != "tank"
-                if self._proves(entry) and enough and long_enough and strict and after and not leaking.get(test.what):
-                    found = entry
-            rows.append((test, found))
-        if any(leaking.values()):
-            rows = [(test, None if test and leaking.get(test.what) else entry) for test, entry in rows]
-        stray = any(leak for what, leak in leaking.items() if what not in {t.what for t in planned})
-        return Proof(tuple(rows), stray)
+        """The judgement over the tank, by `core/proving/judgement.py`."""
+        return judge_tank(self.all_entries, self.asked or _asked_by(self.tests))
 
     @property
-    def proven(self) -> Entry | None:
-        """The last of the tests that prove the tank, when every planned one is tight; None otherwise."""
+    def proven(self) -> Recorded | None:
+        """The last of the tests that prove the tank; None when it is not proven."""
         return self.proof.newest if self.proof.whole else None
 
+    @property
+    def standing_ticks(self) -> dict[str, Entry]:
+        """Ticks that still stand: those that fell with their hold point are left out."""
+        fallen = self.proof.fallen
+        return {step: entry for step, entry in self.ticks.items() if step not in fallen}
 
-def record_of(register: Book, job: Job) -> JobRecord:
-    """What `register` holds of `job`: its records, the head they were read under, and the shop's key for its papers.
+
+def record_of(register: Book, evaluation: Evaluation) -> JobRecord:
+    """What `register` holds of a job: its records, what is asked of the tank, the head they were read under, the shop's key.
 
     `away`: its server cannot be reached, and these are the records as last read; others may have been made since.
     """
+    job = evaluation.job
+    entries = register.entries(job.uid)
+    documents = register.documents(job.uid) if entries else ()
     return JobRecord(
-        register.entries(job.uid),
-        register.same_build(job),
-        job.proving.tests,
+        entries,
+        asked_of(evaluation, register.same_build(job) if entries else frozenset(), owners_of(documents)),
         register.head(),
         register.key,
         getattr(register, "away", False),
@@ -157,35 +131,27 @@ def record_of(register: Book, job: Job) -> JobRecord:
     )
 
 
-def _began(test: Entry) -> int:
-    """The entry at which a test's hold began; its own where it was kept without one."""
-    return int(test.payload.get("hold") or test.id)
+def owners_of(documents: Iterable[tuple[int, str]]) -> dict[int, str]:
+    """The customer that each revision names."""
+    return {number: customer_of(document) for number, document in documents}
 
 
-@dataclass(frozen=True)
-class Proof:
-    """Each planned test with the entry that proves it. `stray_leak`: something outside the plan was tested and leaks."""
+def _asked_by(tests: tuple[Entry, ...]) -> Asked:
+    """Without a design: the last test is its own plan."""
+    if not tests:
+        return Asked((PlannedTest(),))
+    p = tests[-1].payload
+    told = {name: p[at] for name, at in ASKED_BY.items() if p.get(at)}
+    try:
+        return Asked((PlannedTest(**told),))
+    except ValueError:
+        return Asked((PlannedTest(),))
 
-    rows: tuple[tuple[PlannedTest | None, Entry | None], ...]
-    stray_leak: bool = False
 
-    @property
-    def whole(self) -> bool:
-        """Whether every planned test is proven, one of the tank itself among them."""
-        of_the_tank = any(test is None or test.what == "tank" for test, _ in self.rows)
-        return of_the_tank and not self.stray_leak and all(entry is not None for _, entry in self.rows)
-
-    @property
-    def done(self) -> int:
-        """How many planned tests are proven."""
-        return sum(entry is not None for _, entry in self.rows)
-
-    @property
-    def entries(self) -> tuple[Entry, ...]:
-        """The entries that prove, in the plan's order."""
-        return tuple(entry for _, entry in self.rows if entry is not None)
-
-    @property
-    def newest(self) -> Entry | None:
-        """The last one made."""
-        return max(self.entries, key=lambda e: e.id, default=None)
+ASKED_BY = {
+    "method": "method",
+    "what": "what",
+    "test_kpa": "target_kpa",
+    "hold_min": "hold_min",
+    "leak_limit_ml_min": "limit_ml_min",
+}

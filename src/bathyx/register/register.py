@@ -6,16 +6,17 @@ import json
 import uuid
 from collections.abc import Callable, Sequence
 from datetime import datetime
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import text
 
-from bathyx.core.job import BUILT_PARTS, Job, JobError, read_job
+from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.runs import corrects_well
 from bathyx.errors import brief
 from bathyx.register.adding import Adding, newest_of
+from bathyx.register.built import built_of, built_parts
 from bathyx.register.chain import Broken, Head, broken_places, head_of, sha256
 from bathyx.register.entries import COLUMNS, Entry, Found, entry_of
 from bathyx.register.errors import RegisterError
@@ -25,6 +26,7 @@ from bathyx.register.place import Place
 
 KINDS = ("tick", "weld", "repair", "leak", "hold", "readings", "test", "certificate", "note")
 MOST_FOUND = 200
+BY_A_HOLD = ("readings", "test")
 NO_NAME = "a record needs the name of who made it; type it first"
 
 
@@ -100,6 +102,8 @@ class Register:
         """
         if kind not in KINDS:
             raise RegisterError(f"no record kind {kind!r}; there are {', '.join(KINDS)}")
+        if kind in BY_A_HOLD:
+            raise RegisterError(f"a record of kind {kind} belongs to a hold; begin one, and finish it")
         if not who.strip():
             raise RegisterError(NO_NAME)
         with self._adding(token) as adding:
@@ -109,10 +113,12 @@ class Register:
             revision = adding.freeze(job, who)
             if corrects is not None:
                 old = adding.connection.execute(
-                    text("SELECT 1 FROM entry WHERE id = :id AND job_uid = :uid"), {"id": corrects, "uid": job.uid}
+                    text(f"SELECT {COLUMNS} FROM entry WHERE id = :id AND job_uid = :uid"),
+                    {"id": corrects, "uid": job.uid},
                 ).first()
                 if old is None:
                     raise RegisterError(f"entry {corrects} is not a record of this tank; nothing was corrected")
+                refuse_false_correction(kind, subject, payload, entry_of(old))
             return adding.append(job.uid, revision, kind, subject, payload, who.strip(), corrects)
 
     def add_readings(
@@ -334,15 +340,11 @@ class Register:
         return tuple(found)
 
 
-def built_parts(job: Job) -> str:
-    """What the metal is cut to, as text."""
-    return json.dumps(job.model_dump(mode="json", include=set(BUILT_PARTS)), sort_keys=True)
-
-
-@lru_cache(maxsize=64)
-def built_of(document: str) -> str:
-    """What the metal of a frozen document is cut to, as this Bathyx writes it; the document itself when it is unreadable."""
-    try:
-        return built_parts(read_job(document))
-    except JobError:
-        return document
+def refuse_false_correction(kind: str, subject: str, payload: dict[str, Any], old: Entry) -> None:
+    """RegisterError where a record may not take the place of another: a note corrects no leak."""
+    made = Entry(0, old.job_uid, old.revision, kind, subject, payload, "", "", old.id, "")
+    if not corrects_well(made, old):
+        raise RegisterError(
+            f"a {kind} of {subject} does not correct entry {old.id}, a {old.kind} of {old.subject}; nothing was recorded. "
+            "A correction is of the same kind and about the same thing; a leak stands until it is repaired and tested"
+        )

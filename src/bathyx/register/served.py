@@ -18,12 +18,13 @@ from typing import Any, TypeVar
 
 from bathyx.core.job import Job, read_job
 from bathyx.core.proving.decay import Sample
+from bathyx.register.built import built_of, built_parts
 from bathyx.register.chain import FIRST_HASH, Broken, Head
 from bathyx.register.entries import Entry, Found
 from bathyx.register.errors import AWAY, RegisterAway, RegisterError
 from bathyx.register.journal import Journal
 from bathyx.register.keys import ShopKey
-from bathyx.register.register import KINDS, NO_NAME, Register, _now, built_of, built_parts
+from bathyx.register.register import BY_A_HOLD, KINDS, NO_NAME, Register, _now, refuse_false_correction
 
 ANSWER_S = 0.45
 TRY_AGAIN_S = 3.0
@@ -203,6 +204,11 @@ class ServedRegister:
             raise RegisterError(NO_NAME)
         if kind == "hold" and self._away:
             raise RegisterAway(f"{AWAY}; a hold is begun only while it is there, welds and leaks are kept here")
+        if kind in BY_A_HOLD:
+            raise RegisterError(f"a record of kind {kind} belongs to a hold; begin one, and finish it")
+        for old in (*self._entries.get(job.uid, ()), *self._of(job.uid)):
+            if corrects is not None and old.id == corrects:
+                refuse_false_correction(kind, subject, payload, old)
         more = {"kind": kind, "subject": subject, "payload": payload, "corrects": corrects}
         return self._add("add", job.uid, job.to_json(), who, more, self._newest(job.uid), kind == "hold")
 

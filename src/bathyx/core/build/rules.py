@@ -9,12 +9,16 @@ import math
 from collections.abc import Collection
 
 from bathyx.core.build.steps import blocked_by, steps
+from bathyx.core.build.trial import bears_kpa, stored_j
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample
+from bathyx.core.proving.energy import energy_refusal
 from bathyx.core.proving.gauges import HIGHEST_BARO_KPA
-from bathyx.core.proving.hold import Terms, start_refusal
+from bathyx.core.proving.hold import Terms, overridden, start_refusal
+from bathyx.core.proving.judgement import Proof
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.units import Said
 from bathyx.errors import Refusal
 
 LOWEST_BARO_KPA = 50.0  # at about 5,500 m: nobody tests a tank higher
@@ -22,14 +26,14 @@ NAME_FIRST = "Type your name first: it goes on the record"
 SEEN = ("good", "undercut, accepted", "porosity, accepted", "reject")
 
 
-def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *, proven: bool) -> str:
+def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *, proof: Proof) -> str:
     """Why a step of the traveller may not be ticked.
 
     Args:
         evaluation: the job as it stands; with stops nothing is cut.
         step_id: of the step.
-        ticks: ids of the steps that are done.
-        proven: whether the tank, as it stands, is proven.
+        ticks: ids of the steps that are done and still stand.
+        proof: the judgement over the tank as it stands.
     """
     every = steps(evaluation)
     step = next((s for s in every if s.id == step_id), None)
@@ -38,8 +42,8 @@ def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *
     hold = blocked_by(every, step_id, ticks)
     if hold is not None:
         return f"{step.title} waits for the hold point before it: {hold.title}"
-    if step_id == "test" and not proven:
-        return "The tank is not proven: run a tight test in Prove first"
+    if step_id == "test" and not proof.whole:
+        return Said("The tank is not proven: ") + Said(proof.words)
     if step_id == "cut" and evaluation.stops:
         return f"Not cut yet: {evaluation.stops[0].message}"
     return ""
@@ -57,7 +61,25 @@ def weld_refusal(weld: dict[str, str]) -> str:
 
 def over_limit(evaluation: Evaluation, test: PlannedTest) -> bool:
     """Whether a planned test is above what the tank bears."""
-    return over_pressure_kpa(test, evaluation.results.strength.bears.value) > 0
+    return over_pressure_kpa(test, bears_kpa(evaluation, test)) > 0
+
+
+def handover_refusal(proof: Proof, reason: str) -> str:
+    """Why no certificate is put on record and nothing is handed over; empty when it may be.
+
+    Args:
+        proof: the judgement over the tank as it stands.
+        reason: why a person hands it over all the same, by name; it is printed. Never past a leak, or with nothing proven.
+    """
+    if not proof.against or (proof.overridable and reason.strip()):
+        return ""
+    if not proof.overridable:
+        return Said("Not handed over: ") + Said(proof.words)
+    return (
+        Said("Not handed over: ")
+        + Said(proof.against[0])
+        + ". Put it right, or write by name why it goes out all the same"
+    )
 
 
 def hold_refusal(
@@ -97,20 +119,27 @@ def hold_refusal(
     return start_refusal(terms, now)
 
 
-def fill_refusal(evaluation: Evaluation, test: PlannedTest, override: str) -> str:
-    """Why no air goes in: the test is above what the tank bears, and no reason to go past it is written."""
-    if not over_limit(evaluation, test) or override.strip():
-        return ""
-    bears = evaluation.results.strength.bears.value
+def fill_refusal(evaluation: Evaluation, test: PlannedTest, override: tuple[str, str, float]) -> str:
+    """Why no air goes in: the test is above what the tank bears and no reason to go past it is written, or it stores too much.
+
+    Args:
+        evaluation: the job as it stands.
+        test: the planned test.
+        override: reason, who wrote it, and the pressure it is for, kPa.
+    """
+    reason, by, upto = override
+    if not over_limit(evaluation, test) or overridden(reason, by, upto, test):
+        return energy_refusal(test, stored_j(evaluation, test))
+    bears = bears_kpa(evaluation, test)
     return (
         f"Refused: {test.test_kpa:.2f} kPa is above the {bears:.2f} kPa that the tank bears. "
         "Lower it, or write the reason for going past"
     )
 
 
-def too_high(kpa: float | None, bears_kpa: float, override: str) -> bool:
-    """Whether a reading above the air outside, kPa, calls for air to be let out at once."""
-    return kpa is not None and kpa > bears_kpa and not override.strip()
+def too_high(kpa: float | None, bears: float) -> bool:
+    """Whether a reading above the air outside, kPa, calls for air to be let out at once: no reason on record mutes it."""
+    return kpa is not None and kpa > bears
 
 
 def barometer(text: str) -> float | None:

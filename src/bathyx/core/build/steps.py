@@ -22,16 +22,39 @@ from bathyx.core.sheet.order import cut_after
 from bathyx.core.sheet.own_parts import every_part
 from bathyx.core.units import Said, kilos, litres, mm
 
+METAL = (
+    "cut",
+    "own",
+    "length",
+    "bend",
+    "trim",
+    "roll",
+    "long_seam",
+    "form",
+    "holes",
+    "bosses",
+    "tack",
+    "baffles",
+    "weld",
+    "dress",
+)
+
 
 @dataclass(frozen=True)
 class Step:
-    """One line of the traveller. A `hold` blocks every step after it until it is ticked."""
+    """One line of the traveller. A `hold` blocks every step after it until it is ticked. `metal`: it is worked at there, so that
+    a test made before says nothing of what was done after."""
 
     id: str
     title: str
     detail: str
     caution: str = ""
     hold: bool = False
+
+    @property
+    def metal(self) -> bool:
+        """Whether metal of the tank is worked at this step."""
+        return self.id.split(":")[0] in METAL
 
     def __post_init__(self) -> None:
         for name in ("title", "detail", "caution"):

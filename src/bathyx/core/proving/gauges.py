@@ -34,6 +34,7 @@ WEATHER_WORDS: dict[str, str] = {
     "unsettled": "Unsettled, or not known",
     "storm": "A front or a storm passes",
 }
+CLASS = 0.01  # of the range: accuracy class 1 of EN 837-1, from memory
 HIGHEST_BARO_KPA, LOWEST_KNOWN_KPA = 105.0, 74.0  # sea level in a strong high; 2,500 m in a low
 
 
@@ -41,7 +42,8 @@ class GaugeKind(Frozen):
     """A kind of gauge as its maker describes it. Resolutions and lag None: not known, taken from the trace or as the worst usual.
 
     `drift_kpa_per_h` and `temp_drift_k_per_h` are standard uncertainties of a slow wandering of the sensors.
-    `temp_lag_s` is how far the thermometer may lag the air, as a time constant.
+    `temp_lag_s` is how far the thermometer may lag the air, as a time constant. `accuracy_kpa`: how far off a reading may be;
+    not said, it is taken as CLASS of the range. `last_check`, `check_due`: of its calibration, as written in the shop's list.
     """
 
     name: str = Field("unknown gauge", min_length=1, max_length=80)
@@ -55,6 +57,20 @@ class GaugeKind(Frozen):
     temp_drift_k_per_h: float = Field(0.02, ge=0, le=5)
     barometer: bool = False
     baro_resolution_kpa: float = Field(0.01, gt=0, le=1)
+    accuracy_kpa: float | None = Field(None, ge=0, le=100)
+    last_check: str = Field("", max_length=40)
+    check_due: str = Field("", max_length=40)
+
+    @property
+    def off_kpa(self) -> float:
+        """How far a reading may be from the truth, kPa; CLASS of the range where nothing is said."""
+        return self.range_kpa * CLASS if self.accuracy_kpa is None else self.accuracy_kpa
+
+    @property
+    def check_words(self) -> str:
+        """When it was last held against a better one, for the record."""
+        due = f", due {self.check_due}" if self.check_due else ""
+        return f"last checked {self.last_check}{due}" if self.last_check else "last check not on record"
 
     @property
     def words(self) -> str:
@@ -67,6 +83,7 @@ class GaugeKind(Frozen):
 
 
 UNKNOWN = GaugeKind()
+EYE = GaugeKind(name="dial, 1 kPa marks", range_kpa=60, resolution_kpa=0.5, noise_kpa=0.1, accuracy_kpa=0.6)
 UNKNOWN_LAG_S = 300.0
 
 

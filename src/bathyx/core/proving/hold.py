@@ -15,22 +15,27 @@ import numpy as np
 from pydantic import Field
 
 from bathyx.core.proving.decay import Leak, Sample, Trace, TraceError, leak
-from bathyx.core.proving.gauges import UNKNOWN, GaugeKind, Surroundings, Weather
+from bathyx.core.proving.energy import energy_refusal
+from bathyx.core.proving.eye import eye_leak, water_fall
+from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind, Surroundings, Weather
 from bathyx.core.proving.least import Least, over_pressure_kpa, too_little
 from bathyx.core.proving.plan import PlannedTest
-from bathyx.core.proving.readings import STEADY_BAND, sensible
+from bathyx.core.proving.readings import ATMOSPHERE_KPA, STEADY_BAND, sensible
 from bathyx.core.proving.verdict import Verdict, read_trace
 from bathyx.core.units.frozen import Frozen
 
 MOST_SAMPLES_DRAWN = 2000
 NEAR_TARGET = 0.10
 FALL_LOOKED_AT_S = 120.0
+LOST_SHARE = 0.8
+FILL_COOLS = 0.01  # of the absolute pressure: 3 K of a warm fill
 
 
 class Terms(Frozen):
-    """What a hold freezes when it starts. `gauge` None: read by eye (`begun_kpa` typed), or a fill that needs none.
+    """What a hold freezes when it starts. `gauge` None: read by eye (`begun_kpa` typed) off the `dial`, or a fill that needs none.
 
-    `missing` says what the build still lacks: the run is then a rehearsal and proves nothing.
+    `missing` says what the build still lacks: the run is then a rehearsal and proves nothing. `override`: why the tank may be
+    pressed past what it bears, by whom and up to which pressure. `stored_j`: energy of the air at the test's pressure.
     """
 
     test: PlannedTest
@@ -47,7 +52,24 @@ class Terms(Frozen):
     begun_kpa: float | None = None
     begun_baro_kpa: float | None = None
     override: str = ""
+    override_by: str = ""
+    override_kpa: float = 0.0
     missing: str = ""
+    fluid: str = ""
+    dial: GaugeKind | None = None
+    blanked: str = Field("", max_length=200)
+    thermometer: str = Field("", max_length=80)
+    stored_j: float = 0.0
+
+    @property
+    def read_kind(self) -> GaugeKind:
+        """What is known of whatever is read."""
+        return self.gauge or self.dial or (EYE if self.by_eye else UNKNOWN)
+
+    @property
+    def least_reading_kpa(self) -> float:
+        """The lowest reading by which the least pressure is sure to have stood; 0 where the plan is under it for a reason."""
+        return 0.0 if self.test.test_kpa < self.least.kpa - 0.005 else self.least.kpa + self.read_kind.off_kpa
 
     @property
     def rehearsal(self) -> bool:
@@ -63,7 +85,7 @@ class Terms(Frozen):
     def gauge_words(self) -> str:
         """The instrument, for the record."""
         if self.gauge is None:
-            return "read by eye" if self.test.pressed else "none"
+            return f"read by eye: {self.read_kind.words}" if self.test.pressed else "none"
         return f"{self.identity}; {self.gauge.words}" if self.identity else self.gauge.words
 
 
@@ -76,7 +98,7 @@ class Ending:
 
 
 @dataclass(frozen=True)
-class Judgement:
+class Outcome:
     """The verdict on a run in words, with the fitted leak where there is a trace, and the pressure it stood at."""
 
     terms: Terms
@@ -87,6 +109,7 @@ class Judgement:
     found: Leak | None
     stood_kpa: float | None = None
     lowest_kpa: float | None = None
+    lost: bool = False
 
     def payload(self) -> dict[str, Any]:
         """What the register keeps of it, beside the readings."""
@@ -110,7 +133,8 @@ class Judgement:
             "rehearsal": t.rehearsal,
             "missing": t.missing,
             "volume_l": t.volume_l,
-            "override": t.override,
+            "override": f"{t.override} ({t.override_by}, to {t.override_kpa:g} kPa)" if t.override_by else t.override,
+            "lost": self.lost,
             "less_than_least": f"{too_little(t.test, t.least)}: {t.test.reason}" if too_little(t.test, t.least) else "",
         }
         if self.found is not None:
@@ -142,7 +166,7 @@ def start_refusal(terms: Terms, now: Sample | None) -> str:
     """
     test = terms.test
     over = over_pressure_kpa(test, terms.bears_kpa)
-    if over > 0 and not terms.override.strip():
+    if over > 0 and not overridden(terms.override, terms.override_by, terms.override_kpa, test):
         return (
             f"Refused: {test.test_kpa:.2f} kPa is above the {terms.bears_kpa:.2f} kPa that the tank bears. "
             "Lower it, or write the reason for going past"
@@ -152,18 +176,52 @@ def start_refusal(terms: Terms, now: Sample | None) -> str:
         return f"Proves nothing: {little}. Raise it, or write in the plan why less will do"
     if not test.pressed:
         return ""
+    return energy_refusal(test, terms.stored_j) or _gauge_refusal(terms, now)
+
+
+def _gauge_refusal(terms: Terms, now: Sample | None) -> str:
+    """Why what is read does not let a hold begin."""
+    test, kind = terms.test, terms.read_kind
+    if test.test_kpa > kind.range_kpa:
+        return f"{kind.name} reads to {kind.range_kpa:.2f} kPa and may not judge {test.test_kpa:.2f} kPa: use another gauge"
     if terms.gauge is None:
         if test.method == "decay":
             return "A decay needs its readings: connect a gauge"
         if terms.begun_kpa is None:
             return "Type what the gauge reads now"
-        return _off_target(terms.begun_kpa, test.test_kpa)
+        return _off_target(terms.begun_kpa, test.test_kpa) or _under_least(terms, terms.begun_kpa)
     if now is None:
         return "Connect a gauge"
     gauge = above_air_kpa(now, terms.gauge, _around(terms, Ending()))
     if not math.isfinite(gauge):
         return "The gauge sends no number: check its plug"
-    return _off_target(gauge, test.test_kpa)
+    return _off_target(gauge, test.test_kpa) or _under_least(terms, gauge)
+
+
+def overridden(reason: str, by: str, upto_kpa: float, test: PlannedTest) -> bool:
+    """Whether a person wrote, by name, why this test may go past what the tank bears, at this pressure and no more."""
+    return bool(reason.strip()) and bool(by.strip()) and test.test_kpa <= upto_kpa + 0.005
+
+
+def _under_least(terms: Terms, kpa: float) -> str:
+    """Why a hold that begins at a reading would be under the least: the gauge may read too high."""
+    least = terms.least_reading_kpa
+    if kpa >= least - 0.005:
+        return ""
+    off = terms.read_kind.off_kpa
+    return (
+        f"Bring the tank to {least:.2f} kPa or a little more: {terms.least.kpa:.2f} kPa is the least, and the gauge may read "
+        f"{off:.2f} kPa too high"
+    )
+
+
+def pump_to_kpa(terms: Terms) -> float:
+    """Where to pump to, kPa gauge: the planned pressure, or as much more as warm air cools, so that it ends above the least;
+    never past what the tank bears, nor so far that the hold may not begin."""
+    cools = FILL_COOLS * (terms.test.test_kpa + ATMOSPHERE_KPA) if terms.test.uses_air else 0.0
+    wanted = max(terms.test.test_kpa, terms.least_reading_kpa + cools)
+    most = min((1 + NEAR_TARGET - 0.01) * terms.test.test_kpa, terms.bears_kpa)
+    return max(terms.test.test_kpa, min(wanted, most))
 
 
 def above_air_kpa(now: Sample, gauge: GaugeKind | None, around: Surroundings) -> float:
@@ -190,7 +248,7 @@ def _around(terms: Terms, ending: Ending) -> Surroundings:
 
 def judge(
     terms: Terms, samples: Sequence[Sample], leaks_seen: int, held_s: float, ending: Ending | None = None
-) -> Judgement:
+) -> Outcome:
     """The verdict so far, by the hold's own terms.
 
     A leak that was seen always counts; what was not held long enough, at its pressure, with readings that make sense, is
@@ -208,8 +266,13 @@ def judge(
     trace = Trace.of(samples, terms.gauge.absolute) if terms.gauge is not None else None
     stood, lowest = _stood(terms, trace, ending, around)
 
-    def said(verdict: Verdict, reason: str, more: float | None = None, found: Leak | None = None) -> Judgement:
-        return Judgement(terms, verdict, reason, more, held_s, found, stood, lowest)
+    lost = _lost_pressure(terms, trace, ending, around)
+
+    def said(verdict: Verdict, reason: str, more: float | None = None, found: Leak | None = None) -> Outcome:
+        gone = lost and verdict != "leaks"
+        if gone and verdict == "tight":
+            verdict, reason = "not decided", f"{reason}; but it lost its pressure: was air let out?"
+        return Outcome(terms, verdict, reason, more, held_s, found, stood, lowest, gone)
 
     sensors = terms.gauge or UNKNOWN
     if trace is not None and test.method == "decay":
@@ -255,9 +318,26 @@ def _stood(
     return (sum(read) / len(read), min(read)) if read else (None, None)
 
 
+def _lost_pressure(terms: Terms, trace: Trace | None, ending: Ending, around: Surroundings) -> bool:
+    """Whether a run that had stood at its pressure ended far below it: a leak, until a person says that it was let out."""
+    target = terms.test.test_kpa
+    if not terms.test.pressed or target <= 0:
+        return False
+    if trace is None:
+        return ending.kpa is not None and terms.begun_kpa is not None and ending.kpa < LOST_SHARE * terms.begun_kpa
+    base = np.where(np.isfinite(trace.baro), trace.baro, around.level_kpa) if trace.absolute else 0.0
+    gauge = trace.p - base
+    gauge = gauge[np.isfinite(gauge)]
+    if len(gauge) < 3:
+        return False
+    calm = np.median(np.stack([gauge[:-2], gauge[1:-1], gauge[2:]]), axis=0)
+    high = np.maximum.accumulate(calm)
+    return bool(high[-1] >= (1 - NEAR_TARGET) * target and (calm < LOST_SHARE * np.minimum(high, target)).any())
+
+
 def _watched(
     terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings, left: float, held_s: float, said: Any
-) -> Judgement:
+) -> Outcome:
     """Soap or bath with a gauge connected: the eye decides, the readings must stand for the whole hold."""
     test = terms.test
     sense = sensible(trace, test.test_kpa, around.level_kpa, sensors.resolution_kpa, sensors.temp_resolution_c)
@@ -265,7 +345,7 @@ def _watched(
     if left > 0.02 and (not sense.fault or len(trace.t) < 8):
         return _early(terms, trace, sensors, around, left, said)
     if sense.fault:
-        judged: Judgement = said("not decided", sense.fault)
+        judged: Outcome = said("not decided", sense.fault)
         return judged
     if covered < test.hold_min - 0.5:
         judged = said("not decided", f"the gauge was read for {covered:.1f} of {test.hold_min:g} min only", left)
@@ -273,7 +353,7 @@ def _watched(
     return _early(terms, trace, sensors, around, left, said)
 
 
-def _early(terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings, left: float, said: Any) -> Judgement:
+def _early(terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings, left: float, said: Any) -> Outcome:
     test = terms.test
     found: Leak | None = None
     if trace.hold_s >= FALL_LOOKED_AT_S and test.uses_air:
@@ -282,10 +362,14 @@ def _early(terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings,
         except TraceError:
             found = None
     if found is not None and (found.interval[0] > test.leak_limit_ml_min or found.excess > test.leak_limit_ml_min):
-        judged: Judgement = said(
-            "not decided", f"nothing seen, but the gauge falls: {found.words}. Look again", None, found
-        )
+        judged: Outcome = said("leaks", f"nothing seen, but the gauge falls: {found.words}. Look again", None, found)
         return judged
+    if not test.uses_air and trace.hold_s >= FALL_LOOKED_AT_S:
+        ends = max(1, len(trace.p) // 20)
+        wet = water_fall(float(np.median(trace.p[:ends])), float(np.median(trace.p[-ends:])), test.test_kpa, sensors)
+        if wet is not None:
+            judged = said(*wet)
+            return judged
     if left > 0.02:
         judged = said("not decided", "nothing seen so far; the hold is not over", left, found)
         return judged
@@ -293,10 +377,24 @@ def _early(terms: Terms, trace: Trace, sensors: GaugeKind, around: Surroundings,
     return judged
 
 
-def _by_eye(terms: Terms, ending: Ending, left: float, held_s: float, said: Any) -> Judgement:
-    """A gauge read by eye: its reading at start and end is typed, and both stand near the test's pressure."""
+def _by_eye(terms: Terms, ending: Ending, left: float, held_s: float, said: Any) -> Outcome:
+    """A gauge read by eye: its reading at start and end is typed, both stand near the test's pressure, and what it fell is a
+    leak beyond what dial, warm fill and weather can take."""
     test = terms.test
-    judged: Judgement
+    judged: Outcome
+    if terms.begun_kpa is not None and ending.kpa is not None and math.isfinite(ending.kpa) and held_s > 0:
+        began, ended = terms.begun_kpa, ending.kpa
+        read = f"the gauge read {began:.2f} kPa and {ended:.2f} kPa"
+        if test.uses_air:
+            found = eye_leak(terms.volume_l, began, ended, held_s, terms.read_kind, _around(terms, ending))
+            if found.interval[0] > test.leak_limit_ml_min and ended >= LOST_SHARE / 2 * began:
+                judged = said("leaks", f"nothing seen, but {read}: {found.words}. Look again", None, found)
+                return judged
+        else:
+            wet = water_fall(began, ended, test.test_kpa, terms.read_kind)
+            if wet is not None:
+                judged = said(*wet)
+                return judged
     if left > 0.02:
         judged = said("not decided", "nothing seen so far; the hold is not over", left)
     elif terms.begun_kpa is None or ending.kpa is None:
@@ -307,9 +405,5 @@ def _by_eye(terms: Terms, ending: Ending, left: float, held_s: float, said: Any)
             f"the gauge read {ending.kpa:.2f} kPa at the end, not near the {test.test_kpa:g} kPa of the test",
         )
     else:
-        judged = said(
-            "tight",
-            f"nothing seen on any seam in {held_s / 60:.0f} min; the gauge read {terms.begun_kpa:.2f} kPa and "
-            f"{ending.kpa:.2f} kPa",
-        )
+        judged = said("tight", f"nothing seen on any seam in {held_s / 60:.0f} min; {read}")
     return judged

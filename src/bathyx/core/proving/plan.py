@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field, field_validator
 
@@ -42,7 +42,8 @@ Place = Literal["closed room", "shop", "outdoors"]
 
 class PlannedTest(Frozen):
     """One test. `what` is the tank, or a pipe or compartment tested by itself. `leak_limit_ml_min` is air at 20 degC
-    and 101.325 kPa. `reason` says why less than the least pressure or time will do; it is printed."""
+    and 101.325 kPa. `reason` says why less than the least will do, or why so much air; it is printed. `stand_off_m`: how far
+    everybody stays off a test whose air stores much."""
 
     method: Method = "air_soap"
     what: str = Field("tank", min_length=1, max_length=80)
@@ -50,6 +51,7 @@ class PlannedTest(Frozen):
     hold_min: float = Field(10.0, gt=0, le=20_000)
     leak_limit_ml_min: float = Field(2.0, gt=0, le=10_000)
     reason: str = Field("", max_length=200)
+    stand_off_m: float | None = Field(None, gt=0, le=1000)
 
     @field_validator("what")
     @classmethod
@@ -86,6 +88,13 @@ class ProvingPlan(Frozen):
     weather: Weather = "unsettled"
     altitude_m: float | None = Field(None, ge=-500, le=5000)
     place: Place = "shop"
+
+    def written(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document as a file has it: what came later and is not said is left out, so that old ones read the same."""
+        tests = [
+            {name: v for name, v in t.items() if name != "stand_off_m" or v is not None} for t in document["tests"]
+        ]
+        return document | {"tests": tests}
 
     @property
     def tested_full(self) -> bool:

@@ -139,6 +139,25 @@ class Strength:
         return Figure("Tank bears", w.bears_kpa, "pressure", LARGE, working)
 
 
+def bears_full_kpa(found: Strength, shell: Shell, density: float, rise_mm: float = 0.0) -> tuple[float, str]:
+    """What may be pumped onto a tank full of a liquid, kPa at its top, and the face that decides: its head acts as well.
+
+    Args:
+        found: what each face bears.
+        shell: the inside.
+        density: of the liquid, kg/m3.
+        rise_mm: how far above the tank's top the liquid stands.
+    """
+    full = Service(0.0, density, rise_mm, 0.0)
+    left = [
+        (p.bears_kpa - service_kpa(shell, shell.by_id[p.face], full), p.face)
+        for p in found.panels
+        if p.face in shell.by_id
+    ]
+    least, face = min(left, default=(found.bears.value, found.worst.face))
+    return max(0.0, least), face
+
+
 @lru_cache(maxsize=1024)
 def _bears(
     shape: PanelShape, sheet: Sheet, share: float, welded: bool, bare_hole: bool, both_sides: bool, seamed: bool = False

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -65,6 +66,7 @@ class BuildStage(Stage):
         self.log = False
         self.show_done = False
         self.found, self.took = "", ""
+        self.fallen: Mapping[str, str] = {}
 
     @property
     def seam_states(self) -> dict[str, str]:
@@ -74,8 +76,9 @@ class BuildStage(Stage):
     def tile(self) -> TileData:
         """Steps done, and the next."""
         every = steps(self.bench.evaluation)
-        done = [s for s in every if s.id in self.bench.record.ticks]
-        upcoming = next_open(every, self.bench.record.ticks)
+        ticks = self.bench.record.standing_ticks
+        done = [s for s in every if s.id in ticks]
+        upcoming = next_open(every, ticks)
         leaking = sum(state == "leaks" for state in self.seam_states.values())
         if leaking:
             said = f"{leaking} seam leaks" if leaking == 1 else f"{leaking} seams leak"
@@ -94,14 +97,16 @@ class BuildStage(Stage):
     def _explained(self, done: int) -> str:
         """What the tile's figure counts, with this tank's numbers."""
         every, states = steps(self.bench.evaluation), list(self.seam_states.values())
-        upcoming = next_open(every, self.bench.record.ticks)
-        held = [s.title for s in every if s.hold and s.id not in self.bench.record.ticks]
+        ticks, fallen = self.bench.record.standing_ticks, self.bench.record.proof.fallen
+        upcoming = next_open(every, ticks)
+        held = [s.title for s in every if s.hold and s.id not in ticks]
         lines = [
             "Steps of the traveller that are ticked",
             f"Here: {done} of {len(every)}; {sum(x != 'open' for x in states)} of {len(states)} seams are logged, "
             f"{states.count('leaks')} leak",
             f"Next: {upcoming.title if upcoming else 'nothing'}",
             f"Hold points still open: {', '.join(held) or 'none'}",
+            *(f"{s.title}: ticked, and fallen: {fallen[s.id]}" for s in every if s.id in fallen),
             "Source: the register, entry by entry; steps are made from the design as it stands",
         ]
         return "\n".join(lines)
@@ -197,7 +202,7 @@ class BuildStage(Stage):
             return
         clear(self.steps_column)
         every = steps(self.bench.evaluation)
-        ticks = self.bench.record.ticks
+        ticks, self.fallen = self.bench.record.standing_ticks, self.bench.record.proof.fallen
         upcoming = next_open(every, ticks)
         done = [step for step in every if step.id in ticks]
         if done:
@@ -238,6 +243,9 @@ class BuildStage(Stage):
         )
         line.addWidget(title, 1)
         column.addLayout(line)
+        if step.id in self.fallen:
+            why = worded(self.fallen[step.id], self.bench.units)
+            column.addWidget(words(f"Ticked, and fallen: {why}", "caution"))
         if entry:
             if entry.payload.get("found"):
                 said = worded(
@@ -273,7 +281,7 @@ class BuildStage(Stage):
     def tick(self, step_id: str) -> bool:
         """Tick a step, unless a hold point before it stands open."""
         record = self.bench.record
-        why = tick_refusal(self.bench.evaluation, step_id, record.ticks, proven=record.proven is not None)
+        why = tick_refusal(self.bench.evaluation, step_id, record.standing_ticks, proof=record.proof)
         if why:
             self.bench.said.emit("trouble", worded(why, self.bench.units))
             return False

@@ -8,8 +8,10 @@ from pathlib import Path
 from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtWidgets import QLineEdit, QListWidget
 
+from bathyx.core.build.rules import handover_refusal
 from bathyx.core.job import read_job
 from bathyx.core.material import fluids
+from bathyx.core.units import worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import Study
 from bathyx.desk.views.bench_line import TileData
@@ -24,6 +26,8 @@ from bathyx.papers.plate import plate_data
 from bathyx.register import Broken, Head, RegisterError
 from bathyx.register.keys import PRIVATE, PUBLIC, make_key
 from bathyx.register.register import MOST_FOUND
+
+MOST_REASONS = 4
 
 
 def _is_of(path: Path, uid: str) -> bool:
@@ -45,20 +49,31 @@ class HandOverStage(Stage):
     def tile(self) -> TileData:
         """The serial number."""
         serial = self.bench.serial
-        if self.bench.record.proven is None:
-            return TileData(
-                serial or "no serial", "not proven yet", 0.0 if serial is None else 0.3, "open", self._explained()
+        proof = self.bench.record.proof
+        if not proof.whole:
+            leak = proof.state == "leak known"
+            said = (
+                "leak known"
+                if leak
+                else "not proven yet"
+                if proof.state in ("not tested", "rehearsal")
+                else proof.state.split(" than")[0]
             )
+            look = "stop" if leak else "open"
+            return TileData(serial or "no serial", said, 0.0 if serial is None else 0.3, look, self._explained())
+        if proof.blocks:
+            return TileData(serial or "", "proven; not to be handed over", 0.8, "warn", self._explained())
         return TileData(serial or "", "ready to hand over", 1.0, "go", self._explained())
 
     def _explained(self) -> str:
         """What makes a tank ready to hand over, and how far this one is."""
         proof = self.bench.record.proof
         lines = ["Serial number: letters of the maker, year, running number; given with the first record"]
-        for test, entry in proof.rows:
-            what = test.words if test is not None else "a tight test"
-            said = f"tight, {entry.at[:10]} by {entry.who}" if entry is not None else "not proven"
+        for t in proof.tests:
+            what = t.test.words if t.test is not None else "a tight test"
+            said = f"tight, {t.proving.at[:10]} by {t.proving.who}" if t.proving is not None else t.state
             lines.append(f"{what}: {said}")
+        lines += [f"Against it: {worded(why, self.bench.units)}" for why in proof.against]
         lines.append("A tank is proven when every test of its plan is tight, on this design, with nothing welded since")
         lines.append("Source: the register")
         return "\n".join(lines)
@@ -75,6 +90,12 @@ class HandOverStage(Stage):
         card = Card(b)
         card.head("Papers")
         self.ready = card.add(words(""))
+        self.ready.setObjectName("ready")
+        self.despite = QLineEdit()
+        self.despite.setObjectName("despite")
+        self.despite.setPlaceholderText("why it goes out all the same; printed with your name")
+        card.add(self.despite)
+        self.own_button = card.add(button("Make this copy a job of its own", "make own", b.make_own))
         card.add(button("Write all papers", "write all papers", self.write_papers, "main"))
         card.add(
             words(
@@ -124,12 +145,18 @@ class HandOverStage(Stage):
         self.key_button = card.add(button("Make the shop's key", "make key", self.make_key))
 
         def also() -> None:
-            proven = b.record.proven
-            self.ready.setText(
-                f"Proven {proven.at[:10]} by {proven.who}: {proven.payload['reason']}."
+            proof, proven = b.record.proof, b.record.proven
+            lines = [
+                f"Proven {proven.at[:10]} by {proven.who}: {worded(proven.payload['reason'], b.units)}."
                 if proven
-                else "Not proven: the test record will say so in its head."
-            )
+                else f"Not proven: {proof.state}. The test record will say so in its head."
+            ]
+            lines += [f"• {worded(why, b.units)}" for why in proof.against[:MOST_REASONS]]
+            if len(proof.against) > MOST_REASONS:
+                lines.append(f"and {len(proof.against) - MOST_REASONS} more")
+            self.ready.setText("\n".join(lines))
+            self.despite.setVisible(bool(proof.against) and proof.overridable)
+            self.own_button.setVisible(any("a copy is made a job of its own" in why for why in proof.blocks))
             key = b.register.key
             self.key_button.setVisible(key is None)
             self.key_words.setText(
@@ -243,11 +270,18 @@ class HandOverStage(Stage):
     def write_papers(self) -> None:
         """All papers; a proven tank's papers are put on record."""
         b = self.bench
-        proven = b.record.proven
-        if proven is not None and b.who.strip():
-            b.add_record("certificate", "test record", {"test": proven.id, "hash": proven.hash})
-        else:
-            b.read_again()  # the head that is printed is the newest
+        b.read_again()  # the judgement is over all that is on record
+        proof, despite = b.record.proof, self.despite.text().strip()
+        newest = max((t.entry for t in proof.tests if t.entry is not None), key=lambda x: x.id, default=None)
+        why = handover_refusal(proof, despite)
+        if not why and newest is not None and b.who.strip():
+            said = {"test": newest.id, "hash": newest.hash, "state": proof.state}
+            if proof.against:
+                said |= {"despite": [str(x) for x in proof.against], "reason": despite}
+            if b.add_record("certificate", "test record", said):
+                self.despite.clear()
+        elif why and despite:
+            b.said.emit("trouble", worded(why, b.units))
         e, units, record, serial = b.evaluation, b.units, b.record, b.serial
 
         def write(folder: Path) -> list[Path]:

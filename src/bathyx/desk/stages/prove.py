@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import UNKNOWN
-from bathyx.core.proving.hold import Judgement, thinned
+from bathyx.core.proving.hold import Outcome, thinned
+from bathyx.core.proving.judgement import LESS
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.units import Family, show, worded
 from bathyx.desk.stages.build import WhoLine
@@ -27,6 +28,7 @@ from bathyx.draft.charts import design_chart
 from bathyx.draft.picture import Picture
 from bathyx.register import OpenHold
 
+THERMOMETER_PLACES = ("in the air of the tank", "on the tank's wall", "in the room", "in the gauge")
 UNDER_PRESSURE = "Under pressure: stand clear of panels and caps, and never leave it alone."
 
 
@@ -52,19 +54,21 @@ class ProveStage(HoldRun):
         bears = self.bench.evaluation.results.strength.bears.explain()
         if self.running:
             return TileData(figure, "hold running", 0.5, "warn", bears)
-        if self.bench.record.proven is not None:
+        if proof.whole:
             return TileData(figure, "proven tight", 1.0, "go", bears)
         state, said = self.worst()
+        if proof.state == "leak known":
+            return TileData(figure, "leak known", 0.6, "stop", bears)
         if tests:
-            if tests[-1].payload["verdict"] == "leaks":
-                return TileData(figure, "last: leaks", 0.6, "stop", bears)
             if proof.done:
                 return TileData(figure, f"{proof.done} of {len(proof.rows)} tests tight", 0.7, "warn", bears)
-            if tests[-1].payload.get("rehearsal"):
-                return TileData(figure, "rehearsed only", 0.3, "warn", bears)
-            if tests[-1].payload["verdict"] == "tight":
-                return TileData(figure, "changed since: test again", 0.7, "warn", bears)
-            return TileData(figure, f"last: {tests[-1].payload['verdict']}", 0.6, "warn", bears)
+            words_ = {
+                "rehearsal": "rehearsed only",
+                "void": "changed since: test again",
+                LESS: "proven for less",
+                "not tested": f"last: {tests[-1].payload['verdict']}",
+            }
+            return TileData(figure, words_[proof.state], 0.3 if proof.state == "rehearsal" else 0.7, "warn", bears)
         return TileData(figure, said or "not tested", 0.1, state if said else "open", bears)
 
     @property
@@ -130,7 +134,7 @@ class ProveStage(HoldRun):
         self.override = QLineEdit()
         self.override.setObjectName("override reason")
         self.override.setPlaceholderText("reason for going past what the tank bears")
-        self.override.textChanged.connect(lambda _t: self._refresh_state())
+        self.override.textChanged.connect(lambda _t: self._take_override())
         card.add(self.override)
         self._gauge_part(card)
         self._run_part(card)
@@ -172,6 +176,14 @@ class ProveStage(HoldRun):
         self.typed_kpa.textChanged.connect(lambda _t: self._refresh_state())
         self.typed_row = card.row(words("The gauge reads", wrap=False), self.typed_kpa)
         self.baro_row = card.row(words("The barometer reads, kPa", wrap=False), self.typed_baro)
+        self.thermometer = QComboBox()
+        self.thermometer.setObjectName("thermometer place")
+        self.thermometer.addItems(THERMOMETER_PLACES)
+        self.place_row = card.row(words("Thermometer", wrap=False), self.thermometer)
+        self.blanked = QLineEdit()
+        self.blanked.setObjectName("blanked off")
+        self.blanked.setPlaceholderText("what closes the openings: caps, plugs, plate")
+        card.add(self.blanked)
 
     def _run_part(self, card: Card) -> None:
         """Start, finish, and the verdict so far."""
@@ -203,10 +215,15 @@ class ProveStage(HoldRun):
         self.leak_note.setObjectName("leak note")
         self.leak_note.setPlaceholderText("what was seen: bubbles, foam, a damp line")
         card.row(self.leak_note, button("Mark it", "mark leak", self.mark_leak, "danger"))
+        self.mended = QLineEdit()
+        self.mended.setObjectName("mended note")
+        self.mended.setPlaceholderText("what leaked that is no seam, what was done")
+        self.mended_row = card.row(self.mended, button("Log it", "log mended", self.log_mended))
+        self.let_out_button = card.add(button("The air was let out, I say so", "say let out", self.say_let_out))
 
     # -- refreshing -----------------------------------------------------------------------------------------------
 
-    def _show_verdict(self, verdict: Judgement) -> None:
+    def _show_verdict(self, verdict: Outcome) -> None:
         """The verdict so far, large; undecided it says how much longer."""
         said = verdict.verdict.upper()
         if verdict.terms.rehearsal:
@@ -241,11 +258,15 @@ class ProveStage(HoldRun):
         self._refresh_which()
         proof = b.record.proof
         left = [row for row in proof.rows if row[1] is None]
+        first = f" {worded(proof.words, b.units)[:1].upper()}{worded(proof.words, b.units)[1:]}."
         self.standing.setText(
-            "" if not b.record.tests else "All tests of the plan are tight." if proof.whole
-            else f"{proof.done} of {len(proof.rows)} tests of the plan are tight; {len(left)} to go."
+            "" if not b.record.tests and not proof.leaks else "All tests of the plan are tight." if proof.whole
+            else f"{proof.done} of {len(proof.rows)} tests of the plan are tight; {len(left)} to go.{first}"
         )  # fmt: skip
         self.standing.setVisible(bool(self.standing.text()))
+        self.let_out_button.setVisible(self.lost_test is not None)
+        self.mended_row.setVisible(self.leak_without_place)
+        self._drop_override()
         under = self.running and hold is not None and hold.terms.test.pressed
         self.caution.setText(UNDER_PRESSURE if under else CAUTIONS[test.method])
         self.energy.setVisible(test.uses_air)
@@ -255,7 +276,9 @@ class ProveStage(HoldRun):
             widget.setVisible(self.simulated is not None)
         port = self.port.currentText().strip()
         self.sim_row.setVisible(not self.post.connected and port == SIMULATED and test.uses_air)
-        self.kind_box.setVisible(test.pressed and not self.by_eye and port != SIMULATED and not self.post.connected)
+        self.kind_box.setVisible(test.pressed and port != SIMULATED and not self.post.connected)
+        self.place_row.setVisible(test.pressed and not self.by_eye and not self.running)
+        self.blanked.setVisible(test.pressed and not self.running)
         self.kind_box.refresh()
         self.port.setVisible(test.pressed)
         gauged = test.pressed and not self.by_eye
@@ -331,7 +354,7 @@ class ProveStage(HoldRun):
         self.runs.setText("\n\n".join(lines) or "None yet.")
 
 
-def leak_shown(verdict: Judgement, units: Family) -> str:
+def leak_shown(verdict: Outcome, units: Family) -> str:
     """A leak for reading: none seen, with what it is under, instead of a figure below zero."""
     found = verdict.found
     if found is None:

@@ -13,12 +13,13 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
 from bathyx.core.build.rules import barometer, fill_refusal, hold_refusal, over_limit, too_high
-from bathyx.core.build.trial import missing_for_proof, terms_for
+from bathyx.core.build.trial import bears_kpa, missing_for_proof, terms_for
 from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.energy import stored_energy
-from bathyx.core.proving.gauges import UNKNOWN, GaugeKind
-from bathyx.core.proving.hold import Ending, Judgement, Terms, above_air_kpa
+from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind
+from bathyx.core.proving.hold import Ending, Outcome, Terms, above_air_kpa, pump_to_kpa
+from bathyx.core.proving.judgement import LET_OUT, SET_UP
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.units import parse_quantity, show, worded
 from bathyx.desk.bench import Bench
@@ -30,7 +31,7 @@ from bathyx.errors import Refusal
 from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings, SimulatedGauge
-from bathyx.register import HoldSession, OpenHold, RegisterError, finish, open_hold
+from bathyx.register import Entry, HoldSession, OpenHold, RegisterError, finish, open_hold
 
 if TYPE_CHECKING:
     from bathyx.desk.views.trace import Trace
@@ -53,6 +54,10 @@ class HoldRun(BuildStage):
     leak_note: QLineEdit
     kind_name: str
     began_at: float
+    blanked: QLineEdit
+    thermometer: QComboBox
+    mended: QLineEdit
+    _override_for: tuple[object, ...] = ()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
@@ -182,7 +187,31 @@ class HoldRun(BuildStage):
     @property
     def missing(self) -> str:
         """What the build lacks before this test can prove."""
-        return missing_for_proof(self.bench.evaluation, self.bench.record.ticks, self.seam_states, self.test.what)
+        ticks = self.bench.record.standing_ticks
+        return missing_for_proof(self.bench.evaluation, ticks, self.seam_states, self.test.what)
+
+    @property
+    def _here(self) -> tuple[object, ...]:
+        """What a reason to go past the limit belongs to: this job, this test, this pressure, this person."""
+        test = self.test
+        return (self.bench.job.uid, test.method, test.what, test.test_kpa, self.bench.who.strip())
+
+    def override_now(self) -> tuple[str, str, float]:
+        """(reason, who wrote it, kPa it is for), when it was written for just this; else nothing."""
+        text = self.override.text().strip() if self._card is not None else ""
+        if not text or self._override_for != self._here:
+            return "", "", 0.0
+        return text, self.bench.who.strip(), self.test.test_kpa
+
+    def _take_override(self) -> None:
+        self._override_for = self._here if self.override.text().strip() else ()
+        self._refresh_state()
+
+    def _drop_override(self) -> None:
+        """A reason written for another job, test, pressure or person goes."""
+        if self.override.text() and self._override_for != self._here:
+            self.override.clear()
+            self._override_for = ()
 
     def terms(self) -> Terms:
         """The terms that a hold started now would freeze."""
@@ -195,9 +224,17 @@ class HoldRun(BuildStage):
             simulated=bool(gauged and self.post.identity and self.post.identity.simulated),
             begun_kpa=self._typed(self.typed_kpa) if self.test.pressed and self.by_eye else None,
             begun_baro_kpa=self._typed(self.typed_baro),
-            override=self.override.text().strip(),
+            override=self.override_now(),
             missing=self.missing,
+            dial=self._dial() if self.test.pressed and self.by_eye else None,
+            blanked=self.blanked.text().strip(),
+            thermometer=self.thermometer.currentText() if gauged else "",
         )
+
+    def _dial(self) -> GaugeKind:
+        """The gauge that eyes read; not said, a dial."""
+        kind = self._kind()
+        return EYE if kind == UNKNOWN else kind
 
     def _typed(self, edit: QLineEdit, *, aloud: bool = False) -> float | None:
         """A pressure typed on the card; None where nothing or no number stands."""
@@ -274,11 +311,11 @@ class HoldRun(BuildStage):
     def pump_up(self) -> None:
         """Air into the simulated tank."""
         if self.simulated is not None:
-            why = fill_refusal(self.bench.evaluation, self.test, self.override.text())
+            why = fill_refusal(self.bench.evaluation, self.test, self.override_now())
             if why:
                 self.bench.said.emit("trouble", worded(why, self.bench.units))
                 return
-            self.simulated.rig.fill_to(self.test.test_kpa)
+            self.simulated.rig.fill_to(pump_to_kpa(self.terms()))
 
     def vent(self) -> None:
         """Air out of the simulated tank."""
@@ -331,13 +368,15 @@ class HoldRun(BuildStage):
 
     def _warn_of_pressure(self) -> None:
         """Say at once when the gauge is above what the tank bears."""
-        bears = self.bench.evaluation.results.strength.bears.value
-        if self.session is not None:
-            bears = self.session.terms.bears_kpa
+        bears = bears_kpa(self.bench.evaluation, self.test)
+        terms = self.session.terms if self.session is not None else None
+        if terms is not None:
+            bears = min(bears, terms.bears_kpa)
         kpa = self.above_air_kpa
-        if kpa is not None and too_high(kpa, bears, self.override.text()):
+        if kpa is not None and too_high(kpa, bears):
             shown = (show(v, "pressure", self.bench.units, places=1) for v in (kpa, bears))
-            self.bench.said.emit("trouble", "LET AIR OUT: {} is above the {} that the tank bears".format(*shown))
+            by = f" (past it by {terms.override_by}: {terms.override})" if terms is not None and terms.override else ""
+            self.bench.said.emit("trouble", "LET AIR OUT: {} is above the {} that the tank bears{}".format(*shown, by))
 
     # -- the run --------------------------------------------------------------------------------------------------
 
@@ -363,7 +402,7 @@ class HoldRun(BuildStage):
         """What is typed for the end of the hold."""
         return Ending(self._typed(self.typed_kpa), self._typed(self.typed_baro))
 
-    def judgement(self) -> Judgement:
+    def judgement(self) -> Outcome:
         """The verdict so far of the hold that is open."""
         assert self.hold is not None
         return self.hold.judged(self.bench.record, self.ending())
@@ -403,6 +442,36 @@ class HoldRun(BuildStage):
         kind = "A rehearsal is on record" if judged.terms.rehearsal else "On record"
         self.bench.read_again()
         self.bench.said.emit("note", f"{kind}: {judged.verdict}. {worded(judged.reason, self.bench.units)}")
+
+    def say_let_out(self) -> None:
+        """By name: the air of the last test was let out; what it lost is no leak."""
+        entry = self.lost_test
+        if entry is not None:
+            words_ = f"the air of the test of {entry.at[:16].replace('T', ' ')} was let out"
+            self.bench.add_record("note", LET_OUT, {"test": entry.id, "text": words_})
+
+    @property
+    def lost_test(self) -> Entry | None:
+        """The test that lost its pressure and stands as a leak, until somebody says what became of the air."""
+        lost = [leak.entry.id for leak in self.bench.record.proof.leaks if leak.entry.payload.get("lost")]
+        return next((e for e in reversed(self.bench.record.tests) if e.id in lost), None)
+
+    @property
+    def leak_without_place(self) -> bool:
+        """Whether a test leaked, nobody knows where, and nothing was done about it yet."""
+        return any(
+            leak.entry.kind == "test" and not leak.entry.payload.get("lost") and not leak.edge
+            for leak in self.bench.record.proof.leaks
+        )
+
+    def log_mended(self) -> None:
+        """What was done about a leak that is on no seam: a cap, a hose, a fitting of the test."""
+        note = self.mended.text().strip()
+        if not note:
+            self.bench.said.emit("trouble", "Say what leaked and what was done: a cap, a hose, a thread of the set-up")
+            return
+        if self.bench.add_record("repair", SET_UP, {"note": note, "edge": SET_UP}):
+            self.mended.clear()
 
     def mark_leak(self) -> None:
         """A leak on the lit seam, on record at once; a running test counts it by the record."""

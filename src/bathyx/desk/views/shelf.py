@@ -86,21 +86,20 @@ def on_shelf(path: Path, register: Book, units: Family) -> OnShelf:
 
 def _standing(e: Evaluation, register: Book) -> str:
     """Where a job stands, what is next, and since when."""
-    record = record_of(register, e.job)
+    record = record_of(register, e)
     since = f", since {record.all_entries[-1].at[:10]}" if record.all_entries else ""
     every = steps(e)
-    upcoming = next_open(every, record.ticks)
-    if record.proven is not None and upcoming is None:
+    upcoming, proof = next_open(every, record.standing_ticks), record.proof
+    if proof.whole and not proof.blocks and upcoming is None:
         return f"handed over{since}"
     stops = len(e.stops)
     if not record.all_entries:
         return f"design: {stops} to put right" if stops else "design: ready to cut"
-    tests = record.tests
-    if tests and tests[-1].payload.get("verdict") == "leaks" and not tests[-1].payload.get("rehearsal"):
-        leaking = "last test leaks; "
+    if not any(e.kind == "test" for e in record.all_entries) and proof.state == "not tested":
+        said = ""
     else:
-        leaking = "proven; " if record.proven is not None else ""
-    return f"{leaking}next: {upcoming.title.lower() if upcoming else 'hand over'}{since}"
+        said = "proven; " if proof.whole else f"{proof.state}; "
+    return f"{said}next: {upcoming.title.lower() if upcoming else 'hand over'}{since}"
 
 
 class ShelfReader(QObject):
