@@ -97,9 +97,18 @@ def test_the_whole_interval_decides(value, half, verdict_):
 
 
 def test_undecided_says_how_long_to_hold_on():
-    more = decide(found(1.0, 2.0), 2.0, 1800).more_min
+    more = decide(found(1.0, 2.0), 2.0, 1800, spare=1.0).more_min
     # the half-width must halve: T^-1.5, so 2^(2/3) of the hold
     assert more == pytest.approx(30 * (2 ** (2 / 3) - 1), abs=1.1)
+    # with a set-up that was not questioned 1.0 may be 1.5: a quarter of the half-width
+    assert decide(found(1.0, 2.0), 2.0, 1800).more_min == pytest.approx(30 * (4 ** (2 / 3) - 1), abs=1.1)
+
+
+def test_what_is_seen_may_be_two_thirds_of_what_is_there():
+    assert decide(found(1.3, 0.3), 2.0, 1800).verdict == "not decided"
+    assert decide(found(1.3, 0.3), 2.0, 1800, spare=1.0).verdict == "tight"
+    assert decide(found(1.0, 0.3), 2.0, 1800).verdict == "tight"
+    assert decide(found(0.0, 1.9), 2.0, 1800).verdict == "tight"
 
 
 def test_right_at_the_limit_it_says_use_another_way():

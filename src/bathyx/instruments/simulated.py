@@ -15,8 +15,7 @@ import time
 import tty
 from dataclasses import dataclass
 
-from bathyx.core.proving.decay import REFERENCE_K
-from bathyx.core.proving.readings import ATMOSPHERE_KPA, ZERO_C_K
+from bathyx.core.proving.readings import ATMOSPHERE_KPA, REFERENCE_K, ZERO_C_K
 from bathyx.instruments.gauge import Gauge, framed
 from bathyx.instruments.line import SerialLine
 

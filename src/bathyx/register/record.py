@@ -80,12 +80,15 @@ class JobRecord:
 
     def repairs(self, edge: str) -> int:
         """How often a seam has been repaired."""
-        return sum(e.kind == "repair" for e in self.seam(edge))
+        return sum(e.kind == "repair" and not e.payload.get("taken_back") for e in self.seam(edge))
 
     def seam_state(self, edge: str) -> str:
         """`open`, `welded`, `leaks` or `repaired`: a repair counts until a leak is marked again."""
         state = "open"
         for entry in self.seam(edge):
+            if entry.payload.get("taken_back"):
+                state = "leaks"
+                continue
             state = {"weld": "welded", "repair": "repaired", "leak": "leaks"}[entry.kind]
             if entry.kind == "weld" and entry.payload.get("visual") == "reject":
                 state = "leaks"

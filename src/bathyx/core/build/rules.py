@@ -11,6 +11,7 @@ from collections.abc import Collection
 from bathyx.core.build.steps import blocked_by, steps
 from bathyx.core.build.trial import bears_kpa, stored_j
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.material import Fluid
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.energy import energy_refusal
 from bathyx.core.proving.gauges import HIGHEST_BARO_KPA
@@ -57,6 +58,23 @@ def weld_refusal(weld: dict[str, str]) -> str:
     except ValueError:
         fine = False
     return "" if fine else f"amps is {amps!r}; write a number like 105"
+
+
+def vapour_caution(fluid: Fluid, methods: Collection[str], ticks: Collection[str]) -> str:
+    """What is said at a repair of a tank that has held what burns; empty for one that has not.
+
+    Args:
+        fluid: of the tank.
+        methods: of the tests that were begun.
+        ticks: of steps, whether they still stand or not.
+    """
+    if not fluid.flammable or not ("soak" in methods or "first_fill" in ticks):
+        return ""
+    return (
+        f"This tank has held {fluid.name.lower()}: it holds vapour, and welding it has killed people. Drain it, rinse it, leave it "
+        "open for days or fill it with water to below the weld, test the air; where there is doubt leave it to those who do it "
+        "professionally."
+    )
 
 
 def over_limit(evaluation: Evaluation, test: PlannedTest) -> bool:

@@ -199,7 +199,8 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             "Weld all seams",
             f"{r.weld_length_mm / 1000:.2f} m in {len(r.seams)} seams; skip about, turn the tank "
             "to weld flat; log each seam",
-            "Fumes: ventilate. Enough gas, wire and rod on the bench before the first arc.",
+            "Fumes: ventilate. Argon and nitrogen push the air out of a closed room or a purged tank, and nobody smells it: no "
+            "head in it, nobody alone. Enough gas, wire and rod on the bench before the first arc.",
         ),
         Step("dress", "Dress and look", "spatter off, look at every seam, mirror for the blind side"),
         Step(

@@ -21,14 +21,15 @@ from bathyx.core.proving.readings import (
     ATMOSPHERE_KPA,
     COARSE_C,
     LEAST_READINGS,
+    REFERENCE_K,
     ZERO_C_K,
     Sample,
     Trace,
     TraceError,
+    lagged,
     resolution_of,
 )
 
-REFERENCE_K = 293.15
 CONFIDENCE = 0.95
 DECAY = formula(
     "proving.decay",
@@ -131,16 +132,6 @@ def _binned(trace: Trace) -> Trace:
         return np.asarray(np.add.reduceat(x, edges) / count)
 
     return Trace(mean(trace.t), mean(trace.p), mean(trace.temp), mean(trace.baro), trace.absolute)
-
-
-def _lagged(x: Array, t: Array, lag_s: float) -> Array:
-    """`x` as a sensor of first order with time constant `lag_s` sees it, begun in step with it; shape (n,)."""
-    seen, out = float(x[0]), [float(x[0])]
-    middles = ((x[1:] + x[:-1]) / 2).tolist()
-    for middle, keep in zip(middles, np.exp(-np.diff(t) / lag_s).tolist(), strict=True):
-        seen = middle + (seen - middle) * keep
-        out.append(seen)
-    return np.array(out)
 
 
 def _smooth(x: Array) -> Array:
@@ -255,7 +246,7 @@ def leak(  # noqa: PLR0915 - one derivation, read from top to bottom
     w = weights[1]
     # The thermometer's lag: each share of it that the trace does not contradict is kept, and the interval spans them.
     shares = LAG_SHARES if lag > 0 else (0.0,)
-    behind = [(smooth - _lagged(smooth, trace.t, lag * share)) * cold.mean() if share else 0.0 * y for share in shares]
+    behind = [(smooth - lagged(smooth, trace.t, lag * share)) * cold.mean() if share else 0.0 * y for share in shares]
     mended = np.stack([y - y[0] - part for part in behind])
     beta = mended @ weights.T
     residuals = mended - beta @ design.T

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 
 from bathyx.core.formula import formula
-from bathyx.core.proving.decay import FILL_HEAT_K, REFERENCE_K, UNEVEN_K, Leak
+from bathyx.core.proving.decay import FILL_HEAT_K, UNEVEN_K, Leak
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
-from bathyx.core.proving.readings import ATMOSPHERE_KPA
+from bathyx.core.proving.readings import ATMOSPHERE_KPA, REFERENCE_K
 from bathyx.core.proving.verdict import Verdict
 
 EYE_LEAK = formula(

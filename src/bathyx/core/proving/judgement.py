@@ -286,7 +286,8 @@ class _Whole:
         if runs:
             last = runs[-1]
             if not last.leaks:
-                return TestStanding(test, "not tested", (f"{last.said}: {last.p.get('verdict')}",), last.entry)
+                early: State = "rehearsal" if all(r.rehearsal for r in runs) else "not tested"
+                return TestStanding(test, early, (f"{last.said}: {last.p.get('verdict')}",), last.entry)
             return TestStanding(test, "leak known", (f"{last.said}: leaks",), last.entry)
         return TestStanding(test, "not tested", (Said(f"not run yet: {test.words}"),))
 

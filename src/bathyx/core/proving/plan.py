@@ -32,10 +32,12 @@ CAUTIONS: dict[str, str] = {
     "relief valve on the line. Local pressure-test rules come first.",
     "water_fill": "Water is heavy: check the stand before filling. Vent open, and drain to where it does no harm.",
     "water_press": "Let every pocket of air out first: what is left stores energy. Relief valve on the pump, stand clear. "
-    "Water is heavy: check the stand. Local pressure-test rules come first.",
-    "decay": f"{_AIR} Keep sun and draught off the tank, or the gauge reads the weather.",
+    "Water is heavy: check the stand. Never leave it shut and full: water that warms bursts it. Local pressure-test rules come "
+    "first.",
+    "decay": f"{_AIR} Supply disconnected, not just shut; gauge on the tank's side of every valve; thermometer on the tank; no wet "
+    "residue inside, or its vapour is read as air. Keep sun and draught off the tank, or the gauge reads the weather.",
     "soak": "No flame, no spark, earth the tank before it is filled, a tray under it, vent open to the outside. From now "
-    "on it is a used tank: it holds vapour.",
+    "on it is a used tank: it holds vapour. Never shut it full: fuel that warms swells and bursts it.",
 }
 Place = Literal["closed room", "shop", "outdoors"]
 

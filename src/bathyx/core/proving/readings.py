@@ -17,6 +17,7 @@ from bathyx.core.geometry.shell import Array
 from bathyx.errors import Refusal
 
 ZERO_C_K = 273.15
+REFERENCE_K = 293.15
 ATMOSPHERE_KPA = 101.325
 LEAST_READINGS = 8
 STRAY_SHARE = 0.01  # single readings that a line garbled; more of them and the instrument is at fault
@@ -24,6 +25,7 @@ STEADY_BAND = 0.15
 RAW_BAND = 0.30
 GAP_S, GAP_STEPS, GAP_SHARE = 30.0, 6.0, 0.10
 LEAST_STOOD_KPA = 2.0
+CLIMBS = 0.005  # of the pressure, over two readings: somebody pumps
 FINE_C = 0.05
 COARSE_C = 0.5  # steps of a thermometer that shows one value all along and says nothing of itself
 PHYSICAL = {
@@ -110,6 +112,16 @@ def resolution_of(values: Array) -> float:
     steps = np.diff(np.unique(np.round(values[np.isfinite(values)], 9)))
     steps = steps[steps > 1e-7]
     return float(steps.min()) if len(steps) else 0.0
+
+
+def lagged(x: Array, t: Array, lag_s: float) -> Array:
+    """`x` as a sensor of first order with time constant `lag_s` sees it, begun in step with it; shape (n,)."""
+    seen, out = float(x[0]), [float(x[0])]
+    middles = ((x[1:] + x[:-1]) / 2).tolist()
+    for middle, keep in zip(middles, np.exp(-np.diff(t) / lag_s).tolist(), strict=True):
+        seen = middle + (seen - middle) * keep
+        out.append(seen)
+    return np.array(out)
 
 
 def sensible(
@@ -215,6 +227,8 @@ def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, stra
         stood = int(np.argmax(inside)) if inside.any() else 0
         if stood and len(inside) - stood >= LEAST_READINGS:
             # The logger ran while the tank was pumped up: the hold begins where it first stands at its pressure.
+            while stood < len(gauge) - LEAST_READINGS and gauge[stood + 2] - gauge[stood] > CLIMBS * target:
+                stood += 1  # still being pumped
             return _in_band(trace.picked(np.arange(len(inside)) >= stood), target, atmosphere_kpa, strays)
         first = float(gauge[0])
         return Sense(trace, f"the hold began at {first:.2f} kPa, not near its {target:g} kPa", strays)

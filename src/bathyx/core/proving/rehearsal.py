@@ -7,9 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bathyx.core.geometry.shell import Array
-from bathyx.core.proving.decay import REFERENCE_K, Trace, _lagged
 from bathyx.core.proving.gauges import GaugeKind, Surroundings, standard_kpa
-from bathyx.core.proving.readings import ATMOSPHERE_KPA
+from bathyx.core.proving.readings import ATMOSPHERE_KPA, REFERENCE_K, Trace, lagged
 
 CLOUD_S = 240.0  # how long sun or an open door lasts, on the average
 PLACES: dict[str, str] = {
@@ -56,12 +55,12 @@ def made_up_hold(
     falls, cools, high = (seed & 1 > 0, seed & 2 > 0, seed & 4 > 0)
     drift = _DRIFT_K_H[bench.place] * (-1 if cools else 1)
     clouds = np.cumsum(rng.exponential(CLOUD_S, int(4 * t[-1] / CLOUD_S) + 20))
-    flicker = _lagged((np.searchsorted(clouds, t) % 2).astype(float), t, 120.0)
+    flicker = lagged((np.searchsorted(clouds, t) % 2).astype(float), t, 120.0)
     gas = 291.15 + drift * t / 3600 + bench.fill_heat_k * np.exp(-t / bench.fill_cooling_s)
     gas = gas + _FLICKER_K[bench.place] * flicker
     lag = (60.0 if seed & 8 else 300.0) if sensors.temp_lag_s is None else sensors.temp_lag_s
     cold_start = np.concatenate([[291.15], gas[1:]])
-    seen = _lagged(cold_start, t, lag) if lag > 0 else gas
+    seen = lagged(cold_start, t, lag) if lag > 0 else gas
     pulse = around.rate_kpa_per_h * (-1 if falls else 1)
     unknown = around.altitude_m is None and around.barometer_kpa is None
     air = (standard_kpa(2000.0) if unknown and high else around.level_kpa) + pulse * t / 3600

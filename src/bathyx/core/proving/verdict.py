@@ -8,12 +8,22 @@ from typing import Literal
 
 import numpy as np
 
-from bathyx.core.proving.decay import FILL_HEAT_K, REFERENCE_K, UNEVEN_K, Leak, leak
+from bathyx.core.proving.decay import FILL_HEAT_K, UNEVEN_K, Leak, leak
+from bathyx.core.proving.disturbances import disturbances
 from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surroundings
-from bathyx.core.proving.readings import ATMOSPHERE_KPA, ZERO_C_K, Trace, TraceError, resolution_of, sensible
+from bathyx.core.proving.readings import (
+    ATMOSPHERE_KPA,
+    REFERENCE_K,
+    ZERO_C_K,
+    Trace,
+    TraceError,
+    resolution_of,
+    sensible,
+)
 
 Verdict = Literal["tight", "leaks", "settling", "disturbed", "not decided"]
 LEAST_HOLD_S = 300.0  # nothing is tight sooner, whatever was planned
+UNQUESTIONED = 1.5  # times what is seen: a set-up that was not questioned may hide a third of a leak
 INTERIM = 2.0  # before the planned hold is over, a leak must stand this many half-widths above the limit
 
 
@@ -26,11 +36,17 @@ class Decision:
     more_min: float | None = None
 
 
-def decide(found: Leak, limit_ml_min: float, planned_hold_s: float) -> Decision:
+def decide(found: Leak, limit_ml_min: float, planned_hold_s: float, spare: float = UNQUESTIONED) -> Decision:
     """Tight when the interval's upper end is within the limit, leaking when its lower end is above it, else how much longer.
 
     A hold shorter than planned is never called tight, and leaks then only when the leak is plain: a look at every
     minute is many looks. A leak that is plainly negative says that something disturbs the tank.
+
+    Args:
+        found: the leak with its interval.
+        limit_ml_min: that still counts as tight.
+        planned_hold_s: never tight before it is over.
+        spare: how many times what is seen may be there: a set-up that was not questioned may hide a part of a leak.
     """
     high = found.interval[1]
     planned_hold_s = max(planned_hold_s, LEAST_HOLD_S)
@@ -43,13 +59,24 @@ def decide(found: Leak, limit_ml_min: float, planned_hold_s: float) -> Decision:
     if found.ml_min + 1.5 * found.above < 0:
         reason = "disturbed: something warms the tank or the weather turns"
         return Decision("disturbed", f"{words}; {reason}. Shade it, wait, and read a barometer", None)
-    if high <= limit_ml_min and not early:
+    sure = max(found.ml_min, 0.0) * (spare - 1) + high <= limit_ml_min
+    if sure and not early:
         return Decision("tight", f"{words}: even the high end is within it")
     left = math.ceil(min(planned_hold_s - found.hold_s, 1e7) / 60) if early else 0
-    if high <= limit_ml_min:
+    if sure:
         return Decision("not decided", f"{words}, but the planned hold is not over", left)
-    further = _further_hold(found, abs(limit_ml_min - found.ml_min))
+    further = _further_hold(
+        found, abs(limit_ml_min - found.ml_min * (spare if found.ml_min < limit_ml_min / spare else 1.0))
+    )
+    if high <= limit_ml_min and not early:
+        why = "within it, but a set-up that was not questioned may hide a third of a leak: ask it, or look with soap"
+        return Decision("not decided", f"{words}: {why}", further)
     more = None if further is None else max(further, left)
+    return _undecided(found, limit_ml_min, words, further, more)
+
+
+def _undecided(found: Leak, limit_ml_min: float, words: str, further: float | None, more: float | None) -> Decision:
+    """Why a leak is not told from its limit, and how much longer to hold."""
     if found.settling > 0.5 * found.half_width or (found.curved and found.settling > 0.3 * found.half_width):
         return Decision("settling", f"{words}: the trace still settles after filling, or the thermometer lags", more)
     if further is None and found.barometer > 0.5 * abs(limit_ml_min - found.ml_min):
@@ -131,6 +158,16 @@ def read_trace(
             return decision, found
         return Decision("not decided", f"{sense.fault}. {decision.reason}{spoken}", None), found
     decision = decide(found, limit_ml_min, planned_hold_s)
+    if decision.verdict != "leaks":
+        seen = disturbances(sense.used, volume_l, limit_ml_min, sensors, base)
+        if [sight.kind for sight in seen] == ["early"]:
+            later = math.ceil((seen[0].at_s - float(sense.used.t[0])) / 60 * 4)
+            return Decision("settling", f"{seen[0].words}. {found.words}{spoken}", later), found
+        if seen:
+            what = "; ".join(sight.words for sight in seen)
+            return Decision(
+                "disturbed", f"{what}. {found.words}, but this says nothing of the tank{spoken}", None
+            ), found
     return Decision(decision.verdict, decision.reason + spoken, decision.more_min), found
 
 

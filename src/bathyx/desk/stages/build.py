@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from bathyx.core.build.hours import estimated_of, work_of
-from bathyx.core.build.rules import SEEN, tick_refusal, weld_refusal
+from bathyx.core.build.rules import SEEN, tick_refusal, vapour_caution, weld_refusal
 from bathyx.core.build.steps import Step, next_open, steps
 from bathyx.core.build.welds import repair_warning, usual_settings
 from bathyx.core.job import way_in_of
@@ -424,8 +424,13 @@ class BuildStage(Stage):
                 self.inputs[name].setCursorPosition(0)
                 self.inputs[name].setToolTip(f"to begin with: {usual.source}")
         warning = repair_warning(self.bench.record.repairs(seam.edge))
-        self.warning.setVisible(warning is not None)
-        self.warning.setText(f"{current} {warning}" if warning else "")
+        record, fluid = self.bench.record, self.bench.evaluation.results.fluid
+        methods = {str(e.payload.get("test", {}).get("method")) for e in record.of_kind("hold")}
+        ticked = {e.subject for e in record.all_entries if e.kind == "tick"}
+        vapour = vapour_caution(fluid, methods, ticked)
+        said = [x for x in (f"{current} {warning}" if warning else "", vapour) if x]
+        self.warning.setVisible(bool(said))
+        self.warning.setText("\n".join(said))
         if not unless_pressed(self.log_leaf, self._refresh):
             return
         clear(self.history)
@@ -444,7 +449,7 @@ class BuildStage(Stage):
         said = {
             "weld": f"{p.get('process', '')} {p.get('filler', '')}, {p.get('amps', '')} A, pass {p.get('pass', '')}: "
             f"{p.get('visual', '')}",
-            "repair": f"repair: {p.get('note', '')}",
+            "repair": "a repair taken back" if p.get("taken_back") else f"repair: {p.get('note', '')}",
             "leak": f"leak: {p.get('note', '')}",
         }[entry.kind]
         text = f"{entry.at[:16].replace('T', ' ')} {entry.who}\n{said}"
@@ -452,6 +457,8 @@ class BuildStage(Stage):
             text += f"\ncorrects entry {entry.corrects}"
         label = words(text if stands else f"{text}\n(corrected since)", "" if stands else "quiet")
         line.addWidget(label, 1)
+        if stands and entry.kind == "repair" and not entry.payload.get("taken_back"):
+            line.addWidget(button("Take back", f"take back {entry.id}", lambda: self.take_back(entry), "link"))
         if stands and entry.kind == "weld":
             line.addWidget(button("Correct", f"correct {entry.id}", lambda: self.log_weld(entry.id), "link"))
         return row
@@ -469,6 +476,11 @@ class BuildStage(Stage):
             ahead = next((seam_id for seam_id, state in self.seam_states.items() if state == "open"), "")
             if ahead:
                 self.bench.light(f"seam:{ahead}")
+
+    def take_back(self, entry: Entry) -> None:
+        """A repair that was none: another entry in its place; the leak stands again."""
+        payload = {"edge": entry.payload.get("edge", entry.subject), "taken_back": True, "note": "taken back"}
+        self.bench.add_record("repair", entry.subject, payload, entry.id)
 
     def log_repair(self) -> None:
         """A repair entry for the seam in hand."""

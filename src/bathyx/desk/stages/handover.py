@@ -71,7 +71,9 @@ class HandOverStage(Stage):
         lines = ["Serial number: letters of the maker, year, running number; given with the first record"]
         for t in proof.tests:
             what = t.test.words if t.test is not None else "a tight test"
-            said = f"tight, {t.proving.at[:10]} by {t.proving.who}" if t.proving is not None else t.state
+            said = (
+                f"tight, {t.proving.at[:10]} by {t.proving.who}" if t.proving is not None else f"not proven, {t.state}"
+            )
             lines.append(f"{what}: {said}")
         lines += [f"Against it: {worded(why, self.bench.units)}" for why in proof.against]
         lines.append("A tank is proven when every test of its plan is tight, on this design, with nothing welded since")

@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterable
 
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from bathyx.core.build.trial import least_for, proposal
+from bathyx.core.build.trial import least_for, proposal, stored_j
 from bathyx.core.proving.designer import Design
+from bathyx.core.proving.energy import STOP_J
 from bathyx.core.proving.gauges import WEATHER_WORDS, GaugeKind
 from bathyx.core.proving.least import too_little
 from bathyx.core.proving.plan import METHODS, USUAL_HOLD_MIN, PlannedTest
@@ -36,7 +37,8 @@ class PlanPanel(QWidget):
             Field(bench, "Pressure", "test_kpa", "pressure"),
             Field(bench, "Hold, minutes", "hold_min", "number"),
             Field(bench, "Leak that counts, mL/min", "leak_limit_ml_min", "number"),
-            Field(bench, "Why less will do", "reason", hint="printed on the record"),
+            Field(bench, "Why less will do, or air", "reason", hint="printed on the record"),
+            Field(bench, "Everybody stands off, m", "stand_off_m", "optional"),
         ]
         self.names = [f.path for f in self.fields]
         self.least = words("", "quiet")
@@ -157,13 +159,15 @@ class PlanPanel(QWidget):
             choice.refresh()
         for field in (*self.fields, self.altitude):
             field.refresh()
-        what, pressure, _hold, limit, reason = self.fields
+        what, pressure, _hold, limit, reason, off = self.fields
         what.setVisible(True)
         pressure.setVisible(test.pressed)
         limit.setVisible(test.uses_air)
         least = least_for(self.bench.evaluation, test)
         little = too_little(test, least)
-        reason.setVisible(bool(little or test.reason))
+        much = stored_j(self.bench.evaluation, test) > STOP_J
+        reason.setVisible(bool(little or test.reason or much))
+        off.setVisible(much or test.stand_off_m is not None)
         at = f"{least.kpa:.1f} kPa and " if test.pressed else ""
         said = (
             f"Proves nothing: {little}." if little else f"Least that proves: {at}{least.minutes:g} min, {least.rule}."

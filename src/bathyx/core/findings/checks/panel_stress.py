@@ -12,10 +12,19 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet
 from bathyx.core.proving.least import over_pressure_kpa
+from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.results import Results
 from bathyx.core.strength.large import LARGE
-from bathyx.core.strength.loads import SERVICE, Service
-from bathyx.core.strength.panels import SERVICE_SHARE, TEST_SHARE, TEST_STRESS_SOURCE, Metal, Strength, strength
+from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service
+from bathyx.core.strength.panels import (
+    SERVICE_SHARE,
+    TEST_SHARE,
+    TEST_STRESS_SOURCE,
+    Metal,
+    Strength,
+    bears_full_kpa,
+    strength,
+)
 from bathyx.core.units import kpa, mm
 
 
@@ -107,7 +116,12 @@ def _at_test(job: Job, r: Results) -> Iterator[Finding]:
     if worst.at_least:
         gives = f"bulges past the end of the plate table, which is at {kpa(worst.bears_kpa)}: no limit is given beyond"
     for i, test in enumerate(job.proving.tests):
-        if test.what != "tank" or over_pressure_kpa(test, worst.bears_kpa) <= 0:
+        if test.what != "tank":
+            continue
+        if test.method == "water_press":
+            yield from _full_of_water(r, test, i)
+            continue
+        if over_pressure_kpa(test, worst.bears_kpa) <= 0:
             continue
         said = Finding(
             "panel.stress",
@@ -121,6 +135,28 @@ def _at_test(job: Job, r: Results) -> Iterator[Finding]:
             f"bears {kpa(worst.bears_kpa)}",
         )
         yield replace(said, think=partial(_thought, job, r, said, i))
+
+
+def _full_of_water(r: Results, test: PlannedTest, index: int) -> Iterator[Finding]:
+    """Under pressure and full of water the head acts as well."""
+    bears, face = bears_full_kpa(r.strength, r.shell, WATER_DENSITY)
+    if over_pressure_kpa(test, bears) <= 0:
+        return
+    safe = math.floor(bears * 2) / 2
+    lower = Remedy(f"Test at {kpa(safe, None)}", ((f"proving.tests.{index}.test_kpa", safe),)) if safe >= 1 else None
+    yield Finding(
+        "panel.stress",
+        "stop",
+        f"Full of water, {kpa(test.test_kpa)} on the gauge at its top is too much for {face}: its weight acts as well, and leaves "
+        f"{kpa(bears)} to be pumped on",
+        f"peak stress below {TEST_SHARE:g} of yield at a test, head and gauge together",
+        f"{TEST_STRESS_SOURCE}; {LARGE.source}; hydrostatics",
+        "prove",
+        f"face:{face}",
+        f"test {kpa(test.test_kpa)}",
+        f"bears {kpa(bears)}",
+        lower,
+    )
 
 
 def _thought(job: Job, r: Results, said: Finding, index: int) -> Finding:
