@@ -191,6 +191,7 @@ def leak(  # noqa: PLR0915 - one derivation, read from top to bottom
     sensors: GaugeKind = UNKNOWN,
     around: Surroundings | None = None,
     test_kpa: float | None = None,
+    even: bool = False,
 ) -> Leak:
     """The leak of a hold.
 
@@ -200,6 +201,7 @@ def leak(  # noqa: PLR0915 - one derivation, read from top to bottom
         sensors: what is known of the gauge and thermometer.
         around: weather, altitude and barometer; None for the worst usual.
         test_kpa: the gauge pressure that the limit is meant at; a hold that stood lower has its upper end raised.
+        even: what is lost does not follow the pressure: the weather of a tank at rest.
 
     Raises:
         TraceError: fewer than 8 readings, times out of order, or no volume.
@@ -226,7 +228,7 @@ def leak(  # noqa: PLR0915 - one derivation, read from top to bottom
     cold = REFERENCE_K / kelvin
     y = air.absolute * cold
     mean_gauge = max(float(air.gauge.mean()), 0.1)
-    shape = np.clip(air.gauge, 0, None) / mean_gauge
+    shape = np.ones_like(t) if even else np.clip(air.gauge, 0, None) / mean_gauge
     lost = np.concatenate([[0.0], np.cumsum(np.diff(t) * (shape[1:] + shape[:-1]) / 2)])
     per_k = float((air.absolute / kelvin).mean())
     lag = UNKNOWN_LAG_S if sensors.temp_lag_s is None else sensors.temp_lag_s

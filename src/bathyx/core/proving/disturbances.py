@@ -108,6 +108,8 @@ def _jumps(looked: _Looked) -> Iterator[Sight]:
     sigma = max(looked.noise * np.sqrt(2 / w), looked.step_p / np.sqrt(12) * np.sqrt(2 / w), 1e-9)
     least = max(JUMP_SIGMA * sigma, JUMP_USUAL * usual, 1.5 * looked.step_p)
     moved = jump - np.median(jump)
+    span = t[2 * w + gap - 1 :] - t[: -(2 * w + gap - 1)]
+    moved = np.where(span > 2 * np.median(span), 0.0, moved)  # readings left out between: nothing is said of them
     spots = np.flatnonzero(np.abs(moved) > least)
     if not len(spots):
         return
@@ -169,7 +171,11 @@ def _noise(x: Array, step: float, many: float = 1.0) -> float:
     d = np.diff(x)
     alone = max(MAD * float(np.median(np.abs(d))) / np.sqrt(2), float(d.std()) / 6)
     rounded = step / np.sqrt(12)
-    return float(np.hypot(alone, rounded) / np.sqrt(many)) if alone > step / 3 else float(np.hypot(alone / np.sqrt(many), rounded))
+    return (
+        float(np.hypot(alone, rounded) / np.sqrt(many))
+        if alone > step / 3
+        else float(np.hypot(alone / np.sqrt(many), rounded))
+    )
 
 
 def _deaf(looked: _Looked) -> Iterator[Sight]:

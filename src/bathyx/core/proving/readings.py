@@ -130,6 +130,7 @@ def sensible(
     atmosphere_kpa: float,
     resolution_kpa: float | None,
     temp_resolution_c: float | None = None,
+    spans: Sequence[tuple[float, float]] = (),
 ) -> Sense:
     """Whether the readings make sense for the whole hold, and what of them can be used.
 
@@ -142,6 +143,7 @@ def sensible(
         atmosphere_kpa: turns an absolute trace to gauge where no barometer was read.
         resolution_kpa: the gauge's step, None where not known.
         temp_resolution_c: the thermometer's step, None where not known.
+        spans: from when to when readings were left out, because the tank was asked something.
     """
     if len(trace.t) < LEAST_READINGS:
         return Sense(trace, f"{len(trace.t)} readings are too few; at least {LEAST_READINGS} are needed")
@@ -161,7 +163,7 @@ def sensible(
             trace, f"{strays} of {len(trace.t)} readings {what}; check the gauge, its plug and its units", strays
         )
     good = trace.picked(physical)
-    gap = _gap(good.t)
+    gap = _gap(good.t, spans)
     if gap:
         return Sense(good, gap, strays)
     fault = _stuck(good, resolution_kpa) or _stuck_thermometer(good, temp_resolution_c)
@@ -170,8 +172,10 @@ def sensible(
     return _in_band(good, target_kpa, atmosphere_kpa, strays)
 
 
-def _gap(t: Array) -> str:
+def _gap(t: Array, spans: Sequence[tuple[float, float]]) -> str:
     steps = np.diff(t)
+    for start, end in spans:
+        steps = np.where((t[:-1] <= start) & (t[1:] >= end), 0.0, steps)
     usual, longest = float(np.median(steps)), float(steps.max())
     allowed = max(GAP_S, GAP_STEPS * usual)
     if longest > allowed or (longest > 2 * usual and longest > GAP_SHARE * float(t[-1] - t[0]) and longest > GAP_S):
@@ -227,8 +231,11 @@ def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, stra
         stood = int(np.argmax(inside)) if inside.any() else 0
         if stood and len(inside) - stood >= LEAST_READINGS:
             # The logger ran while the tank was pumped up: the hold begins where it first stands at its pressure.
+            pumped = stood
             while stood < len(gauge) - LEAST_READINGS and gauge[stood + 2] - gauge[stood] > CLIMBS * target:
-                stood += 1  # still being pumped
+                stood += 1
+            if stood > pumped:
+                stood = min(stood + 3, len(gauge) - LEAST_READINGS)  # its last stroke
             return _in_band(trace.picked(np.arange(len(inside)) >= stood), target, atmosphere_kpa, strays)
         first = float(gauge[0])
         return Sense(trace, f"the hold began at {first:.2f} kPa, not near its {target:g} kPa", strays)

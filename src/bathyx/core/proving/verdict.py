@@ -9,8 +9,9 @@ from typing import Literal
 import numpy as np
 
 from bathyx.core.proving.decay import FILL_HEAT_K, UNEVEN_K, Leak, leak
-from bathyx.core.proving.disturbances import disturbances
+from bathyx.core.proving.disturbances import Sight, disturbances
 from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surroundings
+from bathyx.core.proving.questions import Mark, answers_of, asked_spans, hold_of, net_of, unrest
 from bathyx.core.proving.readings import (
     ATMOSPHERE_KPA,
     REFERENCE_K,
@@ -25,6 +26,14 @@ Verdict = Literal["tight", "leaks", "settling", "disturbed", "not decided"]
 LEAST_HOLD_S = 300.0  # nothing is tight sooner, whatever was planned
 UNQUESTIONED = 1.5  # times what is seen: a set-up that was not questioned may hide a third of a leak
 INTERIM = 2.0  # before the planned hold is over, a leak must stand this many half-widths above the limit
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The questions put to a tank, and least and most growth of its volume, share for each kPa, as its walls give."""
+
+    marks: tuple[Mark, ...]
+    give: tuple[float, float] = (0.0, 0.004)
 
 
 @dataclass(frozen=True)
@@ -118,6 +127,7 @@ def read_trace(
     sensors: GaugeKind = UNKNOWN,
     around: Surroundings | None = None,
     test_kpa: float | None = None,
+    asked: Asked | None = None,
 ) -> tuple[Decision, Leak | None]:
     """What a whole trace proves: its readings are judged first, then the leak in what can be used of them.
 
@@ -129,16 +139,21 @@ def read_trace(
         sensors: what is known of the gauge.
         around: weather, altitude, barometer.
         test_kpa: gauge pressure the hold was to stand at; None takes its beginning.
+        asked: the questions that were put to the tank; None for none.
 
     Returns:
         The decision, and the leak where one could be fitted.
     """
     around = around or Surroundings()
+    whole = trace
+    if asked is not None and asked.marks:
+        trace = hold_of(trace, asked.marks)
     unknown_base = (
         trace.absolute and not trace.has_barometer and around.barometer_kpa is None and around.altitude_m is None
     )
     base = HIGH_BASE if unknown_base else around.level_kpa
-    sense = sensible(trace, test_kpa, base, sensors.resolution_kpa, sensors.temp_resolution_c)
+    spans = () if asked is None else asked_spans(asked.marks)
+    sense = sensible(trace, test_kpa, base, sensors.resolution_kpa, sensors.temp_resolution_c, spans)
     if sense.fault and not sense.lost:
         more = " With an absolute gauge give the barometer or the altitude." if unknown_base else ""
         return Decision("not decided", f"{sense.fault}.{more}" if more else sense.fault), None
@@ -157,18 +172,34 @@ def read_trace(
         if decision.verdict == "leaks":
             return decision, found
         return Decision("not decided", f"{sense.fault}. {decision.reason}{spoken}", None), found
-    decision = decide(found, limit_ml_min, planned_hold_s)
-    if decision.verdict != "leaks":
-        seen = disturbances(sense.used, volume_l, limit_ml_min, sensors, base)
-        if [sight.kind for sight in seen] == ["early"]:
-            later = math.ceil((seen[0].at_s - float(sense.used.t[0])) / 60 * 4)
-            return Decision("settling", f"{seen[0].words}. {found.words}{spoken}", later), found
-        if seen:
-            what = "; ".join(sight.words for sight in seen)
-            return Decision(
-                "disturbed", f"{what}. {found.words}, but this says nothing of the tank{spoken}", None
-            ), found
-    return Decision(decision.verdict, decision.reason + spoken, decision.more_min), found
+    answers = None
+    if asked is not None and asked.marks:
+        answers = answers_of(whole, asked.marks, volume_l, sensors, around, asked.give)
+        if answers.fault:
+            why = f"{answers.fault}. {found.words}, but this says nothing of the tank{spoken}"
+            return Decision("disturbed", why), found
+        found = net_of(found, answers, volume_l)
+        spoken = f". {answers.words[:1].upper()}{answers.words[1:]}{spoken}" if answers.words else spoken
+    spare = 1.0 if answers is not None and answers.whole else UNQUESTIONED
+    decision = decide(found, limit_ml_min, planned_hold_s, spare)
+    if decision.verdict == "tight" and spare > 1:
+        spoken += "; the set-up was not questioned" if answers is None else "; not every question was asked"
+    restless = "" if answers is None else unrest(answers, limit_ml_min)
+    if decision.verdict == "tight" and restless:
+        return Decision("disturbed", f"{restless}. {decision.reason}{spoken}", None), found
+    seen = () if decision.verdict == "leaks" else disturbances(sense.used, volume_l, limit_ml_min, sensors, base)
+    return _sighted(decision, seen, found, float(sense.used.t[0]), spoken), found
+
+
+def _sighted(decision: Decision, seen: tuple[Sight, ...], found: Leak, began_s: float, spoken: str) -> Decision:
+    """The decision, unless the trace shows something of its set-up."""
+    if [sight.kind for sight in seen] == ["early"]:
+        later = math.ceil((seen[0].at_s - began_s) / 60 * 4)
+        return Decision("settling", f"{seen[0].words}. {found.words}{spoken}", later)
+    if seen:
+        what = "; ".join(sight.words for sight in seen)
+        return Decision("disturbed", f"{what}. {found.words}, but this says nothing of the tank{spoken}", None)
+    return Decision(decision.verdict, decision.reason + spoken, decision.more_min)
 
 
 HIGH_BASE = 105.0  # kPa: the highest air pressure, so that an absolute reading is never taken for more gauge than it is
