@@ -9,7 +9,7 @@ import math
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -45,6 +45,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     )
     hold.add_argument("--weather", choices=("settled", "changing", "unsettled", "storm"), default="unsettled",
                       help="how the unread barometer may move: 0.05, 0.12, 0.2 or 0.4 kPa/h")  # fmt: skip
+    hold.add_argument("--asked", metavar="S:WHAT:AMOUNT", action="append", default=[], type=_mark,
+                      help="a question put to the tank, at a second of the trace: draw or return of mL, open or shut of mL/min, "
+                      "vent, rest, end; may be given many times")  # fmt: skip
     gauges = command("gauges", run_gauges, "list the shop's gauges, or add one with --add")
     gauges.add_argument("--add", metavar="NAME", help="add or replace the gauge of this name")
     gauges.add_argument("--range-kpa", type=_positive, default=100.0)
@@ -89,6 +92,24 @@ def _not_negative(text: str) -> float:
     if value < 0:
         raise argparse.ArgumentTypeError(f"{text} must be zero or more")
     return value
+
+
+def _mark(text: str) -> Any:
+    from bathyx.core.proving.questions import Mark
+    from bathyx.core.units.frozen import checked
+
+    parts = text.split(":")
+    if len(parts) not in (2, 3):
+        raise argparse.ArgumentTypeError(f"{text!r} is no question; write it like 240:draw:60 or 5400:rest")
+    told = {
+        "t_s": _not_negative(parts[0]),
+        "what": parts[1].strip(),
+        "value": _not_negative(parts[2]) if parts[2:] else 0.0,
+    }
+    try:
+        return checked(Mark, told)
+    except Refusal as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
 
 
 def _altitude(text: str) -> float:
@@ -201,7 +222,7 @@ def run_hold(options: argparse.Namespace) -> int:
     from bathyx.core.proving.decay import Trace
     from bathyx.core.proving.gauges import Surroundings
     from bathyx.core.proving.sees import leak_words
-    from bathyx.core.proving.verdict import read_trace
+    from bathyx.core.proving.verdict import Asked, read_trace
 
     columns = read_columns(options.trace, ("t_s", "gauge_kpa or abs_kpa", "temp_c"))
     absolute = "abs_kpa" in columns
@@ -218,8 +239,9 @@ def run_hold(options: argparse.Namespace) -> int:
     trace = Trace(t, columns["abs_kpa" if absolute else "gauge_kpa"], columns["temp_c"], channel, absolute)
     sensors = _sensors(options, absolute)
     around = Surroundings(options.weather, options.altitude_m, ends, step)
+    asked = Asked(tuple(sorted(options.asked, key=lambda m: m.t_s))) if options.asked else None
     decision, found = read_trace(
-        trace, options.volume_l, options.limit_ml_min, options.hold_min * 60, sensors, around, options.test_kpa
+        trace, options.volume_l, options.limit_ml_min, options.hold_min * 60, sensors, around, options.test_kpa, asked
     )
     low, high = found.interval if found else (None, None)
     answer = {

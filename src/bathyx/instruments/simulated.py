@@ -50,6 +50,9 @@ class Rig:
         self._lock = threading.Lock()
         self._filled_at = -1e9
         self._last = 0.0
+        self._drawn_l = 0.0
+        self._known = (0.0, 20.0)  # mL/min at a gauge pressure, kPa
+        self._vented = False
         # Pressure brought to 20 degC stands for the amount of gas.
         self._amount = self._air(0.0) * REFERENCE_K / self._kelvin(0.0)
 
@@ -72,10 +75,31 @@ class Rig:
         s = self.settings
         while self._last < t:
             step = min(5.0, t - self._last)
-            gauge = self._amount * self._kelvin(self._last) / REFERENCE_K - self._air(self._last)
-            rate = s.leak_ml_min / 1000 / 60 / s.volume_l * ATMOSPHERE_KPA * max(gauge, 0.0) / 20.0
-            self._amount -= rate * step
+            gauge = self._gauge(self._last)
+            known, at = self._known
+            leaking = s.leak_ml_min / 20.0 + known / max(at, 0.1)
+            self._amount -= leaking / 1000 / 60 / s.volume_l * ATMOSPHERE_KPA * max(gauge, 0.0) * step
             self._last += step
+            if self._vented:
+                self._amount = self._air(self._last) * REFERENCE_K / self._kelvin(self._last)
+
+    def _gauge(self, t: float) -> float:
+        """Gauge pressure, kPa: what was drawn into the syringe belongs to the same air."""
+        share = self.settings.volume_l / (self.settings.volume_l + self._drawn_l)
+        return self._amount * share * self._kelvin(t) / REFERENCE_K - self._air(t)
+
+    def ask(self, what: str, value: float) -> None:
+        """Do to the tank what a question asks: draw mL or give them back, open or shut a known leak, vent and shut it."""
+        with self._lock:
+            t = self.now()
+            self._advance(t)
+            if what in ("draw", "return"):
+                self._drawn_l = value / 1000 if what == "draw" else 0.0
+            elif what in ("open", "shut"):
+                self._known = (value if what == "open" else 0.0, max(self._gauge(t), 0.1))
+            elif what in ("vent", "rest"):
+                self._vented = what == "vent"
+                self._amount = self._air(t) * REFERENCE_K / self._kelvin(t)
 
     def fill_to(self, gauge_kpa: float, at_s: float | None = None) -> None:
         """Let air in until the gauge shows `gauge_kpa`; the air comes in warm."""
@@ -83,6 +107,7 @@ class Rig:
             t = self.now() if at_s is None else at_s
             self._advance(t)
             self._filled_at = t
+            self._vented, self._drawn_l, self._known = False, 0.0, (0.0, 20.0)
             self._amount = (gauge_kpa + self._air(t)) * REFERENCE_K / self._kelvin(t)
 
     def schedule(self, gauge_kpa: float, hold_s: float, every_s: float, settle_s: float = 900.0) -> list[float]:
@@ -116,7 +141,7 @@ class Rig:
         with self._lock:
             self._advance(t)
             kelvin = self._kelvin(t)
-            gauge = self._amount * kelvin / REFERENCE_K - self._air(t)
+            gauge = self._gauge(t)
             s = self.settings
             return (
                 gauge + self._random.gauss(0, s.pressure_noise_kpa),

@@ -6,6 +6,7 @@ names it. A hold file of an earlier Bathyx is brought into the register once and
 
 from __future__ import annotations
 
+import contextlib
 import json
 import time
 from collections.abc import Callable, Mapping, Sequence
@@ -17,6 +18,7 @@ from typing import Any
 from bathyx.core.job import Job
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.hold import Ending, Outcome, Terms, judge
+from bathyx.core.proving.questions import Mark, What
 from bathyx.files import read_text
 from bathyx.register.book import Book
 from bathyx.register.entries import Entry
@@ -57,9 +59,18 @@ class OpenHold:
         """Leaks marked since it began, by the record alone."""
         return tuple(e for e in record.of_kind("leak") if e.id > self.entry.id)
 
+    def marks(self, record: JobRecord) -> tuple[Mark, ...]:
+        """The questions put to the tank since it began, by the record alone."""
+        found = []
+        for e in record.of_kind("question"):
+            if e.subject == str(self.entry.id):
+                with contextlib.suppress(ValueError):
+                    found.append(Mark.model_validate({k: e.payload.get(k) for k in ("t_s", "what", "value")}))
+        return tuple(sorted(found, key=lambda m: m.t_s))
+
     def judged(self, record: JobRecord, ending: Ending | None = None) -> Outcome:
         """The verdict so far."""
-        return judge(self.terms, self.samples, len(self.leaks(record)), self.held_s, ending)
+        return judge(self.terms, self.samples, len(self.leaks(record)), self.held_s, ending, self.marks(record))
 
 
 def open_hold(register: Book, record: JobRecord) -> OpenHold | None:
@@ -102,6 +113,13 @@ class HoldSession:
         self.samples += samples
         if self.clock() - self._last >= self._every_s:
             self.keep()
+
+    def ask(self, what: What, value: float) -> None:
+        """Put on record what was just done to the tank: a question with a known answer. RegisterError when it cannot be kept."""
+        self.keep()
+        at = self.samples[-1].t_s if self.samples else 0.0
+        mark = Mark(t_s=round(at, 2), what=what, value=value)
+        self.register.add(self.job, "question", str(self.entry.id), mark.model_dump(), self.who)
 
     def trouble(self, text: str) -> None:
         """Note what went wrong on the line; the same again right after counts once."""
@@ -153,6 +171,7 @@ def finish(
         "readings": len(hold.samples),
         "leaks": leaks,
         "line": list(hold.line),
+        "asked": [mark.model_dump() for mark in hold.marks(record)],
         "ended_kpa": ending.kpa if ending else None,
         "ended_baro_kpa": ending.baro_kpa if ending else None,
         "broken_off": broken_off,

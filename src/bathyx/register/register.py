@@ -24,7 +24,7 @@ from bathyx.register.guards import broken_guards
 from bathyx.register.keys import ShopKey
 from bathyx.register.place import Place
 
-KINDS = ("tick", "weld", "repair", "leak", "hold", "readings", "test", "certificate", "note")
+KINDS = ("tick", "weld", "repair", "leak", "hold", "question", "readings", "test", "certificate", "note")
 MOST_FOUND = 200
 BY_A_HOLD = ("readings", "test")
 NO_NAME = "a record needs the name of who made it; type it first"

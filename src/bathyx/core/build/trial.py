@@ -21,7 +21,7 @@ from bathyx.core.proving.least import (
 )
 from bathyx.core.proving.plan import PlannedTest, proposed
 from bathyx.core.strength.loads import WATER_DENSITY
-from bathyx.core.strength.panels import bears_full_kpa
+from bathyx.core.strength.panels import bears_full_kpa, gives
 
 
 def head_mm(evaluation: Evaluation) -> float:
@@ -184,4 +184,5 @@ def terms_for(  # noqa: PLR0913 - what a hold freezes, named one by one
         blanked=blanked,
         thermometer=thermometer,
         stored_j=stored_j(evaluation, test),
+        give=gives(r.strength, r.shell),
     )

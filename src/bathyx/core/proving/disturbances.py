@@ -31,7 +31,8 @@ LEAST_LOOKED_AT = 24
 JUMP_SIGMA, JUMP_USUAL, JUMP_WIDTH = 8.0, 6.0, 5
 STILL_ODDS = 1e-6
 SEEN_MOVES, SEEN_SHARE, MOVE_SIGMA = 48, 0.5, 3.5
-STRETCH_SHARES, STRETCH_SIGMA, EARLY_SHARE = (0.04, 0.1, 0.2, 1 / 3, 0.5), 6.0, 0.1
+STRETCH_SHARES, STRETCH_SIGMA, EARLY_SHARE = (0.04, 0.1, 0.2, 1 / 3, 0.5), 5.0, 0.1
+COARSE_STEP_C, SETTLED_LAGS, UNSURE_S, QUICK_S = 0.05, 3.0, 900.0, 90.0
 MAD = 1.4826
 
 
@@ -57,10 +58,16 @@ class _Looked:
     base_kpa: float
     to_leak: float
     limit: float
+    settled_s: float
 
 
 def disturbances(
-    trace: Trace, volume_l: float, limit_ml_min: float, sensors: GaugeKind, base_kpa: float = ATMOSPHERE_KPA
+    trace: Trace,
+    volume_l: float,
+    limit_ml_min: float,
+    sensors: GaugeKind,
+    base_kpa: float = ATMOSPHERE_KPA,
+    sure: bool = True,
 ) -> tuple[Sight, ...]:
     """Everything that a trace shows of its set-up, in the order in which it is looked for.
 
@@ -70,6 +77,7 @@ def disturbances(
         limit_ml_min: leak that still counts as tight.
         sensors: what is known of the gauge.
         base_kpa: air pressure, where no barometer was read.
+        sure: whether that is known; a warm fill is brought to one temperature by it.
     """
     if len(trace.t) < LEAST_LOOKED_AT or trace.hold_s <= 0:
         return ()
@@ -87,6 +95,7 @@ def disturbances(
         base_kpa,
         volume_l * 1000 / ATMOSPHERE_KPA * 60,
         limit_ml_min,
+        SETTLED_LAGS * lag if sure else max(SETTLED_LAGS * lag, UNSURE_S),
     )
     checks: tuple[Callable[[_Looked], Iterator[Sight]], ...] = (_jumps, _still, _deaf, _stretches)
     return tuple(sight for check in checks for sight in check(looked))
@@ -119,7 +128,7 @@ def _jumps(looked: _Looked) -> Iterator[Sight]:
         k = int(group[np.argmax(np.abs(moved[group]))])
         # Weather goes on: the same run of readings just before and after moves alike. A hand does not.
         beside = [abs(float(moved[j])) for j in (k - w - gap, k + w + gap) if 0 <= j < len(moved)]
-        if all(x < 0.25 * abs(float(moved[k])) for x in beside):
+        if len(beside) == 2 and max(beside) < 0.25 * abs(float(moved[k])):
             found.append((float(moved[k]), float(t[k + w + gap // 2])))
     if not found:
         return
@@ -215,23 +224,53 @@ def _deaf(looked: _Looked) -> Iterator[Sight]:
 
 
 def _stretches(looked: _Looked) -> Iterator[Sight]:
-    """A stretch, long enough to say so, in which it falls or rises faster than in the others, by more than the limit."""
+    """A stretch, long enough to say so, in which it falls or rises faster than in the others, by more than the limit.
+
+    However much of its lag the thermometer really has: what one lag explains is none.
+    """
+    lags = dict.fromkeys(looked.lag_s * share for share in ((1.0, 0.7) if looked.lag_s <= QUICK_S else (1.0, 0.5, 0.0)))
+    found = [_stretch(looked, lag) for lag in lags]
+    told = [x for x in found if x is not None]
+    if len(told) < len(found):
+        return
+    fall, usual, first, last, _ = min(told, key=lambda x: x[4])
+    when = f"from {_minute(looked, first)} to {_minute(looked, last)}"
+    if fall < 0:
+        words = (
+            f"{when} it rose by {-fall:.1f} mL/min, otherwise it fell by {usual:.1f}: topped up, or something warms it"
+        )
+        yield Sight("rose", first, words)
+    elif first - float(looked.trace.t[0]) < EARLY_SHARE * looked.trace.hold_s:
+        words = f"{when} it fell at {fall:.1f} mL/min, later at {usual:.1f}: still settling, or a leak that shut"
+        yield Sight("early", last, words)
+    else:
+        words = (
+            f"{when} it fell at {fall:.1f} mL/min, otherwise at {usual:.1f}: a leak that opens, or something was moved"
+        )
+        yield Sight("stretch", first, words)
+
+
+def _stretch(looked: _Looked, lag_s: float) -> tuple[float, float, float, float, float] | None:
+    """(rate, rate otherwise, from, to, how plainly) of the stretch that stands out most, if the thermometer lags by `lag_s`."""
     trace = looked.trace
     base = np.where(np.isfinite(trace.baro), trace.baro, looked.base_kpa)
     absolute = trace.p + (0.0 if trace.absolute else base)
-    felt = lagged(absolute, trace.t, looked.lag_s) if looked.lag_s > 0 else absolute
+    felt = lagged(absolute, trace.t, lag_s) if lag_s > 0 else absolute
     amount = felt * REFERENCE_K / (trace.temp + ZERO_C_K)
     # Lagging takes the gauge's own noise away; what is left is the thermometer's.
     sigma = float(np.hypot(_noise(amount, 0.0), looked.step_t * looked.per_k / np.sqrt(12)))
+    coarse = looked.step_p if looked.noise < looked.step_p / 3 else 0.0
+    coarse += looked.step_t * looked.per_k if looked.step_t > COARSE_STEP_C else 0.0
+    sigmas = STRETCH_SIGMA if looked.lag_s <= QUICK_S else STRETCH_SIGMA + 1
+    settled = int(np.searchsorted(trace.t, trace.t[0] + looked.settled_s))
     worst: tuple[float, float, float, float, float] | None = None
     for share in STRETCH_SHARES:
         long = int(share * len(amount))
-        if long < 8 or len(amount) < 2 * long:
+        if long < 8 or len(amount) - settled < 2 * long:
             continue
-        starts = np.arange(0, len(amount) - long + 1, max(1, long // 4))
+        starts = np.arange(settled, len(amount) - long + 1, max(1, long // 4))
         slopes = np.array([_slope(trace.t[k : k + long], amount[k : k + long]) for k in starts]) * looked.to_leak
         seconds = float(trace.t[long - 1] - trace.t[0])
-        coarse = looked.step_p if looked.noise < looked.step_p / 3 else 0.0
         error = float(np.hypot(sigma * np.sqrt(12 / long), coarse)) / max(seconds, 1.0) * looked.to_leak
         # Neighbours differ by weather alone, but where something begins or ends.
         apart = slopes[4:] - slopes[:-4] if len(slopes) > 8 else slopes[:0]
@@ -241,33 +280,18 @@ def _stretches(looked: _Looked) -> Iterator[Sight]:
             others = np.delete(slopes, np.arange(max(0, k - 3), min(len(slopes), k + 4)))
             usual = float(np.median(others)) if len(others) else float(slopes.min() if sign > 0 else slopes.max())
             beyond = sign * (float(slopes[k]) - usual)
-            if sign * slopes[k] > looked.limit and beyond > max(STRETCH_SIGMA * spread, looked.limit / 2):
+            if sign * slopes[k] > looked.limit and beyond > max(sigmas * spread, looked.limit / 2):
+                first = int(starts[k])
                 told = (
                     float(slopes[k]),
                     usual,
-                    float(trace.t[starts[k]]),
-                    float(trace.t[starts[k] + long - 1]),
+                    float(trace.t[first]),
+                    float(trace.t[first + long - 1]),
                     beyond / spread,
                 )
                 if worst is None or told[4] > worst[4]:
                     worst = told
-    if worst is None:
-        return
-    fall, usual, first, last, _ = worst
-    when = f"from {_minute(looked, first)} to {_minute(looked, last)}"
-    if fall < 0:
-        words = (
-            f"{when} it rose by {-fall:.1f} mL/min, otherwise it fell by {usual:.1f}: topped up, or something warms it"
-        )
-        yield Sight("rose", first, words)
-    elif first - float(trace.t[0]) < EARLY_SHARE * trace.hold_s:
-        words = f"{when} it fell at {fall:.1f} mL/min, later at {usual:.1f}: still settling, or a leak that shut"
-        yield Sight("early", last, words)
-    else:
-        words = (
-            f"{when} it fell at {fall:.1f} mL/min, otherwise at {usual:.1f}: a leak that opens, or something was moved"
-        )
-        yield Sight("stretch", first, words)
+    return worst
 
 
 def _slope(t: Array, x: Array) -> float:

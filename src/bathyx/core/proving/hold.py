@@ -20,8 +20,9 @@ from bathyx.core.proving.eye import eye_leak, water_fall
 from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind, Surroundings, Weather
 from bathyx.core.proving.least import Least, over_pressure_kpa, too_little
 from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.proving.questions import Mark, hold_of
 from bathyx.core.proving.readings import ATMOSPHERE_KPA, STEADY_BAND, sensible
-from bathyx.core.proving.verdict import Verdict, read_trace
+from bathyx.core.proving.verdict import Asked, Verdict, read_trace
 from bathyx.core.units.frozen import Frozen
 
 MOST_SAMPLES_DRAWN = 2000
@@ -60,6 +61,7 @@ class Terms(Frozen):
     blanked: str = Field("", max_length=200)
     thermometer: str = Field("", max_length=80)
     stored_j: float = 0.0
+    give: tuple[float, float] = (0.0, 0.004)
 
     @property
     def read_kind(self) -> GaugeKind:
@@ -247,7 +249,12 @@ def _around(terms: Terms, ending: Ending) -> Surroundings:
 
 
 def judge(
-    terms: Terms, samples: Sequence[Sample], leaks_seen: int, held_s: float, ending: Ending | None = None
+    terms: Terms,
+    samples: Sequence[Sample],
+    leaks_seen: int,
+    held_s: float,
+    ending: Ending | None = None,
+    marks: Sequence[Mark] = (),
 ) -> Outcome:
     """The verdict so far, by the hold's own terms.
 
@@ -260,10 +267,12 @@ def judge(
         leaks_seen: leaks on record since the hold began.
         held_s: seconds since it began.
         ending: what is typed at its end.
+        marks: the questions that were put to the tank meanwhile.
     """
     ending = ending or Ending()
     test, around = terms.test, _around(terms, ending)
-    trace = Trace.of(samples, terms.gauge.absolute) if terms.gauge is not None else None
+    whole = Trace.of(samples, terms.gauge.absolute) if terms.gauge is not None else None
+    trace = whole if whole is None else hold_of(whole, marks)
     stood, lowest = _stood(terms, trace, ending, around)
 
     lost = _lost_pressure(terms, trace, ending, around)
@@ -275,9 +284,10 @@ def judge(
         return Outcome(terms, verdict, reason, more, held_s, found, stood, lowest, gone)
 
     sensors = terms.gauge or UNKNOWN
-    if trace is not None and test.method == "decay":
+    if whole is not None and test.method == "decay":
+        asked = Asked(tuple(marks), terms.give) if marks else None
         decision, found = read_trace(
-            trace, terms.volume_l, test.leak_limit_ml_min, test.hold_min * 60, sensors, around, test.test_kpa
+            whole, terms.volume_l, test.leak_limit_ml_min, test.hold_min * 60, sensors, around, test.test_kpa, asked
         )
         if leaks_seen:
             return said("leaks", _seen(leaks_seen), None, found)

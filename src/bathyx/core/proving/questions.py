@@ -41,7 +41,9 @@ ASKED = formula(
     tolerance="volume ±15 %, known leak ±60 % or it counts as not answered",
 )
 What = Literal["draw", "return", "open", "shut", "vent", "rest", "end"]
-SETTLES_S, LOOKS_S = 60.0, 120.0
+SETTLES_S, LOOKS_S, APART_S = 60.0, 120.0, 240.0
+WARMS_S, WARMTH_DOUBT = 60.0, 0.05  # how a drawn gas warms at the walls, and what of it is not known
+SYRINGES_ML = (10.0, 20.0, 60.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
 WORST_VOLUME, AGREE, VOLUME_DOUBT = 2.2, 0.2, 0.15
 LEAK_DOUBT = 0.6
 REST_SHARE, UNSTEADY, SCALE_DOUBT = 0.5, 0.5, 0.3  # of what is read at rest that may be otherwise in the hold
@@ -96,6 +98,59 @@ class Answers:
     fault: str
     words: str
     whole: bool
+
+
+@dataclass(frozen=True)
+class Step:
+    """A step of the questions: what is done, how much of it, in words, and the second of the hold from which it may be."""
+
+    what: What
+    value: float
+    words: str
+    from_s: float
+
+
+def next_step(marks: Sequence[Mark], hold_min: float, syringe_ml: float, known_ml_min: float) -> Step | None:
+    """The next question of the whole protocol; None when all are asked.
+
+    Args:
+        marks: what was asked so far.
+        hold_min: the planned hold.
+        syringe_ml: the known volume.
+        known_ml_min: the known leak.
+    """
+    done = len(marks)
+    at = marks[-1].t_s if marks else 0.0
+    hold_s = hold_min * 60
+    began = marks[0].t_s if marks else APART_S
+    volume, rate = f"{syringe_ml:g} mL", f"{known_ml_min:g} mL/min"
+    again = "Draw it once more: " if done > 3 else ""
+    steps: tuple[tuple[What, float, str, float], ...] = (
+        ("draw", syringe_ml, f"Pull the plunger out to {volume} and leave it", APART_S),
+        ("return", syringe_ml, f"Push the {volume} back in and leave it", at + APART_S),
+        ("open", known_ml_min, f"Open the known leak of {rate}", max(hold_s + began + APART_S, at + APART_S)),
+        ("shut", known_ml_min, "Shut the known leak", at + hold_s / 2),
+        ("draw", syringe_ml, f"{again}pull the plunger out to {volume}", at + APART_S),
+        ("return", syringe_ml, f"Push the {volume} back in", at + APART_S),
+        ("vent", 0.0, "Let the air out and leave the valve open", at + APART_S),
+        ("rest", 0.0, "Shut the valve: the tank rests at no overpressure", at + 2 * APART_S),
+        ("end", 0.0, "End of the rest", at + hold_s),
+    )
+    if done >= len(steps):
+        return None
+    what, value, words, when = steps[done]
+    return Step(what, value, words, when)
+
+
+def syringe_for(volume_l: float, gauge: GaugeKind, pressure_kpa: float) -> float:
+    """A known volume, mL, that a gauge answers to a twentieth: the least of the usual sizes.
+
+    >>> syringe_for(60.0, GaugeKind(resolution_kpa=0.001, noise_kpa=0.003), 122.0)
+    60.0
+    """
+    shows = max((gauge.resolution_kpa or 0.01) * 3, gauge.noise_kpa * 1.5, 0.001)
+    wanted = 20 * shows / pressure_kpa * volume_l * 1000
+    return next((size for size in SYRINGES_ML if size >= wanted), SYRINGES_ML[-1])
 
 
 def hold_of(trace: Trace, marks: Sequence[Mark]) -> Trace:
@@ -178,14 +233,17 @@ def _volumes(trace: Trace, marks: Sequence[Mark], base: float) -> list[VolumeAns
         if int((near & drawn).sum()) < 4 or int((near & ~drawn).sum()) < 4:
             continue
         s = (t[near] - out) / max(home - out, 1.0)
-        heat = np.zeros(int(near.sum()))  # what a gas that was moved still warms or cools by, a minute on
-        design = np.column_stack([np.ones_like(s), s, drawn[near].astype(float)])
+        # Gas that was widened is cold, and warms again at the walls; given back, it is warm.
+        cold = np.where(
+            t >= home, -np.exp(-np.clip(t - home, 0, None) / WARMS_S), np.exp(-np.clip(t - out, 0, None) / WARMS_S)
+        )
+        cold = np.where(t < out, 0.0, cold)[near]
+        design = np.column_stack([np.ones_like(s), s, drawn[near].astype(float), cold])
         fit, *_ = np.linalg.lstsq(design, trace.p[near], rcond=None)
-        left = trace.p[near] - design @ fit + heat
-        spread = float(left.std()) * math.sqrt(len(s) / max(len(s) - 3, 1))
+        spread = float((trace.p[near] - design @ fit).std()) * math.sqrt(len(s) / max(len(s) - 4, 1))
         error = QUANTILE * spread * math.sqrt(float(np.linalg.inv(design.T @ design)[2, 2]))
         fell = -float(fit[2])
-        error = math.hypot(error, 0.06 * abs(fell))  # warmth that is left
+        error = math.hypot(error, WARMTH_DOUBT * abs(fell))
         level = base + float(fit[0])
 
         def litres_at(fall: float, level: float = level, ml: float = mark.value) -> float:
@@ -290,14 +348,29 @@ def _rest(
         return None, f"the rest cannot be read: {error}"
 
 
-def net_of(found: Leak, answers: Answers, told_l: float) -> Leak:
+def unevenness(hold: Trace, volume_l: float, sensors: GaugeKind, base: float) -> float:
+    """Half of what the halves of a hold differ by in what they lose, mL/min: a loss that is not steady is not one figure."""
+    if len(hold.t) < 4 * LEAST_READINGS:
+        return 0.0
+    amount, middle = _amount(hold, sensors, base), len(hold.t) // 2
+    rates = [
+        -float(np.polynomial.polynomial.polyfit(hold.t[part], amount[part], 1)[1])
+        for part in (slice(None, middle), slice(middle, None))
+    ]
+    return abs(rates[0] - rates[1]) / 2 * volume_l * 1000 / ATMOSPHERE_KPA * 60
+
+
+def net_of(found: Leak, answers: Answers, told_l: float, uneven: float = 0.0) -> Leak:
     """The leak with what the tank answered in it: its own gas volume, less what is read at rest.
 
     Args:
         found: as fitted with the told volume.
         answers: what it answered.
         told_l: that volume.
+        uneven: by how much the halves of the hold differ, beyond what readings do.
     """
+    uneven = max(0.0, uneven - found.statistical)
+    found = replace(found, below=math.hypot(found.below, uneven), above=math.hypot(found.above, uneven))
     share = answers.volume_l / told_l
     doubt = max(((v.high - v.low) / 2 / v.litres for v in answers.volumes if math.isfinite(v.high)), default=0.0)
     known = answers.known

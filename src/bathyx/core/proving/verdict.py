@@ -11,7 +11,7 @@ import numpy as np
 from bathyx.core.proving.decay import FILL_HEAT_K, UNEVEN_K, Leak, leak
 from bathyx.core.proving.disturbances import Sight, disturbances
 from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surroundings
-from bathyx.core.proving.questions import Mark, answers_of, asked_spans, hold_of, net_of, unrest
+from bathyx.core.proving.questions import Mark, answers_of, asked_spans, hold_of, net_of, unevenness, unrest
 from bathyx.core.proving.readings import (
     ATMOSPHERE_KPA,
     REFERENCE_K,
@@ -178,16 +178,24 @@ def read_trace(
         if answers.fault:
             why = f"{answers.fault}. {found.words}, but this says nothing of the tank{spoken}"
             return Decision("disturbed", why), found
-        found = net_of(found, answers, volume_l)
+        found = net_of(found, answers, volume_l, unevenness(sense.used, volume_l, sensors, base))
         spoken = f". {answers.words[:1].upper()}{answers.words[1:]}{spoken}" if answers.words else spoken
     spare = 1.0 if answers is not None and answers.whole else UNQUESTIONED
     decision = decide(found, limit_ml_min, planned_hold_s, spare)
     if decision.verdict == "tight" and spare > 1:
         spoken += "; the set-up was not questioned" if answers is None else "; not every question was asked"
+    known = trace.has_barometer or around.barometer_kpa is not None or around.altitude_m is not None
     restless = "" if answers is None else unrest(answers, limit_ml_min)
     if decision.verdict == "tight" and restless:
         return Decision("disturbed", f"{restless}. {decision.reason}{spoken}", None), found
-    seen = () if decision.verdict == "leaks" else disturbances(sense.used, volume_l, limit_ml_min, sensors, base)
+    seen = disturbances(sense.used, volume_l, limit_ml_min, sensors, base, known)
+    if decision.verdict == "leaks":
+        # What no weather can take is lost all the same; what a gauge says that does not move with the air is no leak and no proof.
+        seen = (
+            tuple(sight for sight in seen if sight.kind in ("deaf", "blind", "still"))
+            if found.excess <= limit_ml_min
+            else ()
+        )
     return _sighted(decision, seen, found, float(sense.used.t[0]), spoken), found
 
 

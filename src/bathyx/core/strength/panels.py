@@ -43,6 +43,7 @@ THROAT = formula(
     check="tests/core/test_strength.py",
     tolerance="−0 / +40 % for a weld with both sides or a full groove (engineering estimate)",
 )
+MEAN_BULGE = 0.3
 THROAT_SHARE, BUTTS, RIMS = 0.7, ("butt", "backed"), ("flanged", "set in", "edge flange")
 ROUND_CORNERS = 24
 FRAME_LINK = "its section, which bends where flats are rolled into arcs"
@@ -137,6 +138,24 @@ class Strength:
                 "air outside"
             )
         return Figure("Tank bears", w.bears_kpa, "pressure", LARGE, working)
+
+
+def gives(found: Strength, shell: Shell) -> tuple[float, float]:
+    """Least and most growth of the inside, share of its volume for each kPa, as its walls are reckoned to swell at the test.
+
+    Of a clamped plate the mean bulge is three tenths of its middle's (Timoshenko, art. 44, from memory); every panel of a face is
+    taken to bulge as its weakest.
+    """
+    volume = abs(shell.volume_mm3)
+    low = high = 0.0
+    for p in found.panels:
+        face = shell.by_id.get(p.face)
+        if face is None or not p.in_range:
+            continue
+        low += MEAN_BULGE * p.bulge_mm[0] * face.area_mm2
+        high += MEAN_BULGE * p.bulge_mm[1] * face.area_mm2
+    per = volume * max(found.pressure_kpa, 1.0)
+    return 0.5 * low / per, min(2.0 * high / per, 0.02)
 
 
 def bears_full_kpa(found: Strength, shell: Shell, density: float, rise_mm: float = 0.0) -> tuple[float, str]:

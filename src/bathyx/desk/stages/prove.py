@@ -29,6 +29,15 @@ from bathyx.draft.picture import Picture
 from bathyx.register import OpenHold
 
 THERMOMETER_PLACES = ("in the air of the tank", "on the tank's wall", "in the room", "in the gauge")
+DONE_WORDS = {
+    "draw": "It is out",
+    "return": "It is in again",
+    "open": "The known leak is open",
+    "shut": "The known leak is shut",
+    "vent": "The air is out",
+    "rest": "The valve is shut",
+    "end": "The rest is over",
+}
 UNDER_PRESSURE = "Under pressure: stand clear of panels and caps, and never leave it alone."
 
 
@@ -138,6 +147,7 @@ class ProveStage(HoldRun):
         card.add(self.override)
         self._gauge_part(card)
         self._run_part(card)
+        self._question_part(card)
         self._leak_part(card)
         card.head("The plan")
         card.add(self.plan)
@@ -200,6 +210,38 @@ class ProveStage(HoldRun):
         self.state = words("")
         self.state.setObjectName("test state")
         card.add(self.state)
+
+    def _question_part(self, card: Card) -> None:
+        """Questions put to the tank: one button, the next step in words."""
+        self.question_words = card.add(words("", "quiet"))
+        self.question_words.setObjectName("question")
+        self.ask_button = card.add(button("Done", "ask next", self.ask_next, "main"))
+        self.syringe, self.known_leak = QLineEdit(), QLineEdit()
+        self.syringe.setObjectName("syringe")
+        self.known_leak.setObjectName("known leak")
+        self.known_row = card.row(
+            words("Syringe, mL", wrap=False), self.syringe, words("Known leak, mL/min", wrap=False), self.known_leak
+        )
+
+    def _refresh_questions(self) -> None:
+        step = self.next_question()
+        decay = self.test.method == "decay" and not self.by_eye
+        self.known_row.setVisible(decay and not self.running)
+        if decay and not self.running:
+            volume, rate = self._known()
+            self.syringe.setPlaceholderText(f"{volume:g}")
+            self.known_leak.setPlaceholderText(f"{rate:g}")
+        self.question_words.setVisible(step is not None)
+        self.ask_button.setVisible(step is not None)
+        if step is None or self.session is None:
+            return
+        at = self.session.samples[-1].t_s if self.session.samples else 0.0
+        wait = step.from_s - at
+        asked = len(self.hold.marks(self.bench.record)) if self.hold is not None else 0
+        when = "now" if wait <= 0 else f"in {wait / 60:.0f} min" if wait >= 60 else "in less than a minute"
+        self.question_words.setText(f"Question {asked + 1} of 9, {when}: {step.words}. Then press.")
+        self.ask_button.setText(DONE_WORDS[step.what])
+        self.ask_button.setEnabled(wait <= 0)
 
     def _leak_part(self, card: Card) -> None:
         """A leak on the seam that is picked."""
@@ -307,6 +349,7 @@ class ProveStage(HoldRun):
             "Finish the rehearsal" if hold is not None and hold.terms.rehearsal else "Finish and record"
         )
         self._refresh_words(hold)
+        self._refresh_questions()
         self._refresh_history()
 
     def _refresh_words(self, hold: OpenHold | None) -> None:

@@ -21,6 +21,8 @@ from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind
 from bathyx.core.proving.hold import Ending, Outcome, Terms, above_air_kpa, pump_to_kpa
 from bathyx.core.proving.judgement import LET_OUT, SET_UP
 from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.proving.questions import Step, next_step, syringe_for
+from bathyx.core.proving.readings import ATMOSPHERE_KPA
 from bathyx.core.units import parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.build import BuildStage
@@ -57,6 +59,8 @@ class HoldRun(BuildStage):
     blanked: QLineEdit
     thermometer: QComboBox
     mended: QLineEdit
+    syringe: QLineEdit
+    known_leak: QLineEdit
     _override_for: tuple[object, ...] = ()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
@@ -396,6 +400,45 @@ class HoldRun(BuildStage):
             self.session, self.began_at = session, self.now.t_s
         self.typed_kpa.clear()
         self.typed_baro.clear()
+        self.bench.read_again()
+
+    def next_question(self) -> Step | None:
+        """The next question of the protocol, while a decay is read here."""
+        if self.session is None or self.session.terms.test.method != "decay" or self.hold is None:
+            return None
+        marks = self.hold.marks(self.bench.record)
+        return next_step(marks, self.session.terms.test.hold_min, *self._known())
+
+    def _known(self) -> tuple[float, float]:
+        """(mL of the syringe, mL/min of the known leak) as typed, or what suits."""
+        found = []
+        kind = self.post.kind or UNKNOWN
+        level = self.test.test_kpa + ATMOSPHERE_KPA
+        usual = (
+            syringe_for(self.bench.evaluation.results.capacity.net.value, kind, level),
+            self.test.leak_limit_ml_min,
+        )
+        for edit, fallback in zip((self.syringe, self.known_leak), usual, strict=True):
+            try:
+                value = float(edit.text().replace(",", "."))
+            except ValueError:
+                value = 0.0
+            found.append(value if 0 < value <= 100_000 else fallback)
+        return found[0], found[1]
+
+    def ask_next(self) -> None:
+        """The next question was put to the tank: on record, and done on the simulated rig."""
+        step = self.next_question()
+        session = self.session
+        if step is None or session is None:
+            return
+        if self.simulated is not None:
+            self.simulated.rig.ask(step.what, step.value)
+        try:
+            session.ask(step.what, step.value)
+        except RegisterError as error:
+            self.bench.said.emit("trouble", str(error))
+            return
         self.bench.read_again()
 
     def ending(self) -> Ending:
