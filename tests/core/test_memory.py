@@ -41,7 +41,7 @@ def worked(monkeypatch):
     [
         ("brief.customer", "Else", set(), {"capacity", "findings", "results"}),
         ("inside.baffles.limber_mm", 31.0, {"plates", "capacity", "weight"}, {"shell", "roles", "strength", "outside"}),
-        ("brief.slope_deg", 11.0, {"capacity", "findings"}, {"shell", "plates", "strength", "blanks", "seams"}),
+        ("brief.slope_deg", 11.0, {"capacity", "findings", "strength"}, {"shell", "plates", "blanks", "seams"}),
         ("proving.tests.0.hold_min", 46.0, {"findings"}, {"capacity", "strength", "results"}),
         ("makeup.both_sides", False, {"weight", "strength"}, {"shell", "litres_per_mm"}),
         ("tank.height_mm", 251.0, {"shell", "capacity", "strength", "findings"}, {"sheet", "room", "wanted"}),

@@ -1,5 +1,6 @@
 """Panels, welds and stitches, and the pressure they bear."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -15,6 +16,7 @@ from bathyx.core.strength.panels import TEST_SHARE, Metal, stitch_kpa, strength
 from bathyx.core.strength.plate import PlateError, clamped
 from bathyx.core.strength.shapes import panels_of
 from bathyx.core.tank.profile import Chamfer, Jog
+from bathyx.demo import jobs
 from tests.conftest import box, job_with
 
 IDLE = Service(0.0, 835.0, 0.0, 0.0)
@@ -111,14 +113,44 @@ def test_service_is_head_surge_and_working_pressure():
 
 
 def test_water_at_a_test_is_heavier_than_the_fuel_the_tank_is_for():
-    by_soap = job_with(box(600, 400, 300), brief__fluid="petrol", brief__moving=False)
+    by_soap = job_with(box(600, 400, 300), brief__fluid="petrol", brief__moving=False, brief__slope_deg=0.0)
     tests = [{"method": "water_fill", "test_kpa": 0.0, "hold_min": 1440.0}]
-    by_water = job_with(box(600, 400, 300), brief__fluid="petrol", brief__moving=False, proving__tests=tests)
+    by_water = job_with(
+        box(600, 400, 300), brief__fluid="petrol", brief__moving=False, brief__slope_deg=0.0, proving__tests=tests
+    )
     carried = [evaluate(j).results.strength.worst_in_service.service_kpa for j in (by_soap, by_water)]
     assert carried[1] > 1.2 * carried[0]
     full = Service(0.0, 740.0, 0.0, 0.0, tested_full=True)
     shell = box(600, 400, 300).shell()
     assert service_kpa(shell, shell.by_id["bottom"], full) == pytest.approx(head_kpa(300, 999))
+
+
+def test_braking_cornering_pitch_and_roll_press_together():
+    """By hand on the floor of 600 x 400 x 300 of water: 999 kg/m3 (g 0.3 + 0.4 g 0.6 + 2 g 0.4 + g sin 10 0.6) m."""
+    shell = box(600, 400, 300).shell()
+    floor = shell.by_id["bottom"]
+    assert service_kpa(shell, floor, Service(0, 999.0, 0, 0.4, cornering_g=2.0, pitch_deg=10.0)) == pytest.approx(
+        999 * 9.80665 * (0.3 + 0.4 * 0.6 + 2.0 * 0.4 + math.sin(math.radians(10)) * 0.6) / 1000, rel=1e-6
+    )
+    rolled = service_kpa(shell, floor, Service(0, 999.0, 0, 0.0, roll_deg=30.0))
+    assert rolled == pytest.approx(999 * 9.80665 * (0.3 + 0.5 * 0.4) / 1000, rel=1e-6)
+    brief = job_with(brief__cornering_g=0.6, brief__roll_deg=5.0).brief
+    assert Service.of(brief, fluid("diesel")).cornering_g == 0.6
+    assert Service.of(job_with(brief__cornering_g=0.6, brief__moving=False).brief, fluid("diesel")).cornering_g == 0
+
+
+def test_a_plastic_keeps_half_of_its_strength_for_years_at_60_degrees():
+    warm = [evaluate(jobs.orchard().edited("brief.hottest_c", c)).results.strength for c in (20.0, 40.0, 60.0)]
+    served = [s.worst_in_service.service_bears_kpa for s in warm]
+    assert served[0] > served[1] > served[2]
+    assert 0.3 * served[0] < served[2] < 0.62 * served[0]
+    assert warm[0].bears.value == warm[2].bears.value  # a test is short, and cold
+    codes_ = {f.code for f in evaluate(jobs.orchard().edited("brief.hottest_c", 45.0)).findings}
+    assert "material.warm" in codes_
+    metal = [
+        evaluate(jobs.trolley().edited("brief.hottest_c", c)).results.strength.worst_in_service for c in (20.0, 60.0)
+    ]
+    assert metal[0].service_bears_kpa == metal[1].service_bears_kpa
 
 
 def test_a_lower_test_does_not_silence_a_tank_that_its_own_fluid_bends():

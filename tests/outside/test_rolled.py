@@ -17,7 +17,7 @@ from bathyx.core.job import Job
 from bathyx.core.sheet.heads import disc_mm, sector, trim_mm
 from bathyx.core.sheet.makeup import MakeUp
 from bathyx.core.strength.large import respond
-from bathyx.core.strength.membranes import pulls_in_kpa, round_panel, stress_factor
+from bathyx.core.strength.membranes import knuckle_factor, knuckle_kpa, pulls_in_kpa, round_panel, stress_factor
 from bathyx.core.tank.attitude import attitude
 from bathyx.core.tank.rolled import END_WORDS, End, RolledTank
 from tests.conftest import box as plain_box
@@ -381,3 +381,21 @@ def test_a_flanged_end_on_a_body_that_is_not_round_against_its_slabs(axis, secti
     trim = 6.0
     big = (-(4 * (a + b)) + math.sqrt((4 * (a + b)) ** 2 + 4 * math.pi * (middle - 4 * a * b))) / (2 * math.pi) + trim
     assert blank.outline.area_mm2 == pytest.approx(math.pi * big**2 + 4 * (a + b) * big + 4 * a * b, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("kind", "crown", "knuckle", "yields", "buckles"),
+    # By hand from EN 13445-3, 7.5.3.2, 7.5.3.5 and 7.5.4 (from memory): 1000 mm in 1 mm, 189 MPa.
+    [("dished", 1000.0, 100.0, 174.5, 107.2), ("elliptical", None, None, 303.0, 188.0)],
+)
+def test_thin_heads_give_way_at_their_knuckle(kind, crown, knuckle, yields, buckles):
+    head = {"crown_mm": crown, "knuckle_mm": knuckle} if crown else {}
+    face = rolled(kind, head=head, diameter_mm=1000, sheet="304/1").shell().by_id["front end"]
+    found, words = knuckle_kpa(face.on, 1.0, 189.0)
+    assert found == pytest.approx(buckles, rel=0.01)
+    assert "buckle" in words
+    assert knuckle_kpa(face.on, 6.0, 189.0)[0] > 5 * found
+    reach = 0.75 * (crown or 900.0) + 200.0
+    slim, share = 1.0 / (crown or 900.0), (knuckle or 170.0) / 1000
+    assert 1000 * 189 / (knuckle_factor(slim, share) * reach) == pytest.approx(yields, rel=0.02)
+    assert knuckle_kpa(face.on, 0.9, 189.0)[0] == 0.0

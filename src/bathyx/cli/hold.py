@@ -55,6 +55,34 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     gauges.add_argument("--with-barometer", action="store_true", help="a barometer is read beside it")
     _describe(gauges)
 
+    bring = command(
+        "bring-in", run_bring_in, "put a logger's trace on record as a hold of a job's test; its columns are named"
+    )
+    bring.add_argument("job", type=Path, metavar="JOB.json")
+    bring.add_argument("trace", type=Path, metavar="TRACE", help="a table of any logger: , ; or tab, UTF-8 or UTF-16")
+    bring.add_argument("--who", required=True, help="your name: it goes on the record")
+    bring.add_argument("--test", type=int, default=1, metavar="N", help="which test of the plan, from 1")
+    bring.add_argument("--time", required=True, metavar="COLUMN", help="header or number of the column")
+    bring.add_argument("--time-unit", default="", metavar="UNIT", help="s, ms, min, h or d; none for time stamps")
+    bring.add_argument("--pressure", required=True, metavar="COLUMN")
+    bring.add_argument("--unit", required=True, metavar="UNIT", help="kPa, mbar, bar, psi, inHg, inH2O, …")
+    bring.add_argument("--temperature", required=True, metavar="COLUMN")
+    bring.add_argument("--temperature-unit", default="C", metavar="UNIT", help="C, F or K")
+    bring.add_argument("--barometer", default="", metavar="COLUMN")
+    bring.add_argument("--barometer-unit", default="kPa", metavar="UNIT")
+    bring.add_argument("--gauge", required=True, metavar="NAME", help="a gauge of the shop's list (`bathyx gauges`)")
+    bring.add_argument("--blanked", default="", metavar="WORDS", help="what closed the openings")
+    bring.add_argument("--register", metavar="FILE")
+    listen = command("listen", run_listen, "show what an instrument sends on a port, and a profile to begin with")
+    listen.add_argument("port", nargs="?", metavar="PORT", help="else the ports of this machine are listed")
+    listen.add_argument("--baud", type=int, default=9600)
+    listen.add_argument(
+        "--ask", default="", metavar="TEXT", help="what is sent first; an instrument that sends by itself needs none"
+    )
+    listen.add_argument("--lines", type=int, default=5)
+    listen.add_argument("--keep", metavar="NAME", help="keep the profile under this name")
+    listen.add_argument("--unit", default="kPa", metavar="UNIT", help="of the pressure")
+
 
 def _describe(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
@@ -267,6 +295,99 @@ def run_hold(options: argparse.Namespace) -> int:
     }
     json.dump(answer, sys.stdout, indent=2, ensure_ascii=False, allow_nan=False)
     print()
+    return 0
+
+
+def run_bring_in(options: argparse.Namespace) -> int:
+    """Bring a trace in, and print the verdict."""
+    from bathyx.cli.records import where_register
+    from bathyx.core.build.trial import missing_for_proof, terms_for
+    from bathyx.core.evaluate import evaluate
+    from bathyx.core.job import read_job
+    from bathyx.core.proving.decay import Sample
+    from bathyx.files.traces import Columns, read_trace_file, samples_of
+    from bathyx.instruments.shop_gauges import shop_gauges
+    from bathyx.register import Register, bring_in, record_of
+
+    known = shop_gauges(data_home())
+    if options.gauge not in known:
+        raise CommandError(f"no gauge {options.gauge!r} in the shop's list; there are {', '.join(known)}")
+    kind = known[options.gauge]
+    e = evaluate(read_job(read_text(options.job), options.job.name))
+    tests = e.job.proving.tests
+    if not 1 <= options.test <= len(tests):
+        raise CommandError(f"the plan has {len(tests)} tests; --test {options.test} is none of them")
+    test = tests[options.test - 1]
+    if not test.pressed:
+        raise CommandError(f"{test.words} has no pressure to read")
+    columns = Columns(
+        options.time, options.pressure, options.unit, options.temperature, options.temperature_unit,
+        options.barometer, options.barometer_unit, options.time_unit, kind.absolute,
+    )  # fmt: skip
+    file = read_trace_file(options.trace)
+    samples = [Sample(*row) for row in samples_of(file, columns)]
+    register = Register(where_register(options.register))
+    try:
+        record = record_of(register, e)
+        states = {s.id: record.seam_state(s.edge) for s in e.results.seams}
+        terms = terms_for(
+            e, test, gauge=kind.model_copy(update={"barometer": bool(options.barometer)}), identity="brought in from a file",
+            missing=missing_for_proof(e, record.standing_ticks, states, test.what), blanked=options.blanked,
+        )  # fmt: skip
+        source = {
+            "name": file.name,
+            "sha256": file.sha256,
+            "columns": {k: str(v) for k, v in vars(columns).items() if v},
+        }
+        judged = bring_in(register, e.job, terms, samples, source, options.who, lambda: record_of(register, e))
+    finally:
+        register.close()
+    said = {
+        "verdict": judged.verdict.replace(" ", "_"),
+        "reason": judged.reason,
+        "readings": len(samples),
+        "sha256": file.sha256,
+    }
+    json.dump(said | {"rehearsal": terms.missing}, sys.stdout, indent=2, ensure_ascii=False)
+    print()
+    return 0
+
+
+def run_listen(options: argparse.Namespace) -> int:
+    """Show raw lines, and propose a pattern."""
+    from bathyx.instruments.line import LineError, PortSettings, SerialLine
+    from bathyx.instruments.profiles import GaugeProfile, keep_profile, parsed, ports, proposed_pattern
+
+    if options.port is None:
+        found = ports()
+        print(
+            "\n".join(f"{device}  {called}" for device, called in found) if found else "no serial port on this machine"
+        )
+        return 0
+    line = None
+    heard = ""
+    try:
+        line = SerialLine(options.port, settings=PortSettings(baud=options.baud))
+        for _ in range(max(1, min(options.lines, 1000))):
+            heard = line.ask(options.ask) if options.ask else line.listen()
+            print(repr(heard))
+    except LineError as error:
+        raise CommandError(str(error)) from None
+    finally:
+        if line is not None:
+            line.close()
+    pattern = proposed_pattern(heard)
+    print(f"pattern to begin with: {pattern or 'none: there is no number in it'}")
+    if options.keep and pattern:
+        profile = GaugeProfile(
+            name=options.keep, port=PortSettings(baud=options.baud), ask=options.ask, pattern=pattern, unit=options.unit
+        )
+        try:
+            print("reads as {:.3f} kPa, {:.2f} °C".format(*parsed(profile, heard)[:2]))
+        except LineError as error:
+            print(error)
+        keep_profile(data_home(), profile)
+        print(f"kept as {options.keep!r}; its file says what else can be set")
     return 0
 
 

@@ -34,7 +34,7 @@ from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach
 from bathyx.core.space.touch import NEAREST, Approach, apart, approaches
-from bathyx.core.strength.loads import Service
+from bathyx.core.strength.loads import Service, hottest
 from bathyx.core.strength.panels import Metal, strength
 from bathyx.core.tank.families import litres_per_mm
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
@@ -330,7 +330,9 @@ CHAIN.step("seams", seam_list, shell="panelled")
 CHAIN.step("capacity", capacity)
 CHAIN.step("pair", pair)
 CHAIN.step("weight", weigh)
-CHAIN.step("metal", lambda sheet, skins, both_sides: Metal(sheet, skins.own, both_sides))
+CHAIN.step(
+    "metal", lambda sheet, skins, both_sides, brief, fluid: Metal(sheet, skins.own, both_sides, hottest(brief, fluid))
+)
 CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)

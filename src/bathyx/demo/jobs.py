@@ -342,6 +342,7 @@ def orchard() -> Job:
             demand=CapacityWanted(litres=38),
             braking_g=0.35,
             slope_deg=12,
+            hottest_c=30,
         ),
         space=MeasuredBox(width=Reading.of(520), depth=Reading.of(340), height=Reading.of(330)),
         tank=ProfileTank(

@@ -24,11 +24,8 @@ class ReadError(Refusal, OSError):
     """The file cannot be read; the message says why and what would be right."""
 
 
-def read_text(path: Path, most_bytes: int = MOST_BYTES) -> str:
-    """The text of a regular UTF-8 file of at most `most_bytes`, a byte-order mark taken off. ReadError otherwise.
-
-    A pipe or a device is never waited for.
-    """
+def read_bytes(path: Path, most_bytes: int = MOST_BYTES) -> bytes:
+    """What a regular file of at most `most_bytes` holds. ReadError otherwise. A pipe or a device is never waited for."""
     try:
         handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     except (OSError, ValueError) as error:
@@ -53,6 +50,12 @@ def read_text(path: Path, most_bytes: int = MOST_BYTES) -> str:
             raise ReadError(f"{_name(path)} cannot be read: {error.strerror}") from None
     if len(data) > most_bytes:
         raise ReadError(f"{_name(path)} grows while it is read; wait until whatever writes it has finished")
+    return data
+
+
+def read_text(path: Path, most_bytes: int = MOST_BYTES) -> str:
+    """The text of a regular UTF-8 file of at most `most_bytes`, a byte-order mark taken off. ReadError otherwise."""
+    data = read_bytes(path, most_bytes)
     for mark, kind in _OTHER_MARKS:
         if data.startswith(mark):
             raise ReadError(f"{_name(path)} is {kind} text; save it as UTF-8")

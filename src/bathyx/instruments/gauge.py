@@ -12,6 +12,7 @@ import re
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 from bathyx.core.proving.decay import Sample
 from bathyx.instruments.line import Line, LineError
@@ -50,6 +51,21 @@ def checksum(body: str) -> str:
 def framed(body: str) -> str:
     """`body` with its checksum."""
     return f"{body}*{checksum(body)}"
+
+
+class Readable(Protocol):
+    """Anything that says who it is and reads: `Gauge`, or a shop's own by its profile."""
+
+    clock: Callable[[], float]
+
+    def identify(self) -> Identity:
+        """Who it is. LineError when it does not say."""
+
+    def read(self, since: float = 0.0) -> Sample:
+        """One reading."""
+
+    def close(self) -> None:
+        """Let go of the line."""
 
 
 class Gauge:

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
+from pydantic import Field
+
+from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
 MOST_BYTES = 200
@@ -30,23 +33,49 @@ class Line(Protocol):
         """Let go of the line."""
 
 
-def _serial(port: str, timeout_s: float) -> Any:
+class PortSettings(Frozen):
+    """How a serial port is set, and what ends a line that is sent."""
+
+    baud: int = Field(9600, ge=50, le=4_000_000)
+    bits: Literal[7, 8] = 8
+    parity: Literal["N", "E", "O"] = "N"
+    stop: Literal[1, 2] = 1
+    ends: Literal["\r\n", "\r", "\n", ""] = "\r\n"
+
+
+def _serial(port: str, timeout_s: float, settings: PortSettings) -> Any:
     import serial
 
-    return serial.Serial(port, 9600, timeout=timeout_s, write_timeout=timeout_s)
+    return serial.Serial(
+        port, settings.baud, settings.bits, settings.parity, settings.stop, timeout=timeout_s, write_timeout=timeout_s
+    )
 
 
 class SerialLine:
-    """A serial port, real or pseudo-terminal: 9600 baud, 8N1, CR LF.
+    """A serial port, real or pseudo-terminal; unsaid 9600 baud, 8N1, CR LF.
 
     The echo that a two-wire adapter gives back, and empty lines, are passed over. Whatever the driver raises becomes a
     LineError: pyserial and the kernel know many ways to say that a plug was pulled.
     """
 
-    def __init__(self, port: str, timeout_s: float = 1.0, opener: Callable[[str, float], Any] = _serial) -> None:
-        """Open `port`; LineError when it is not there or busy. `opener` gives the port's object, for tests."""
+    def __init__(
+        self,
+        port: str,
+        timeout_s: float = 1.0,
+        opener: Callable[[str, float], Any] | None = None,
+        settings: PortSettings | None = None,
+    ) -> None:
+        """Open `port`; LineError when it is not there or busy.
+
+        Args:
+            port: to open.
+            timeout_s: for which it waits.
+            opener: gives the port's object, for tests.
+            settings: how it is set.
+        """
+        self.settings = settings or PortSettings()
         try:
-            self._port = opener(port, timeout_s)
+            self._port = _serial(port, timeout_s, self.settings) if opener is None else opener(port, timeout_s)
         except Exception as error:
             raise LineError(
                 f"cannot open {port}: {_why(error)}. Is the gauge plugged in and not in use elsewhere?", True
@@ -57,7 +86,7 @@ class SerialLine:
         """Send and read one line."""
         try:
             self._port.reset_input_buffer()
-            self._port.write(f"{request}\r\n".encode("ascii"))
+            self._port.write(f"{request}{self.settings.ends}".encode("ascii"))
             end = time.monotonic() + 2 * self._timeout_s
             for _ in range(MOST_LINES):
                 reply = self._port.read_until(b"\n", MOST_BYTES)
@@ -78,6 +107,18 @@ class SerialLine:
                 raise LineError(f"{self.port} sends without an end; check baud rate and port")
             raise LineError(f"{self.port} is silent; check power and cable")
         return said.decode("ascii", "backslashreplace")
+
+    def listen(self) -> str:
+        """The next whole line of an instrument that sends by itself. LineError on silence."""
+        try:
+            reply = self._port.read_until(b"\n", MOST_BYTES)
+            if reply.endswith(b"\n") and not reply.strip(b"\r\n\0 "):
+                reply = self._port.read_until(b"\n", MOST_BYTES)
+        except Exception as error:
+            raise LineError(f"{self.port} stopped sending: {_why(error)}. Check the plug", True) from error
+        if not reply.strip(b"\r\n\0 "):
+            raise LineError(f"{self.port} is silent; check power, cable and baud rate")
+        return bytes(reply).strip(b"\r\n\0 ").decode("ascii", "backslashreplace")
 
     def close(self) -> None:
         """Close the port; one that is gone already is let be."""

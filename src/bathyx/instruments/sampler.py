@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable
 
 from bathyx.core.proving.decay import Sample
-from bathyx.instruments.gauge import Gauge, Identity
+from bathyx.instruments.gauge import Identity, Readable
 from bathyx.instruments.line import LineError
 
 SILENT_TIMES = 3
@@ -21,11 +21,11 @@ class Sampler:
     A port that is lost, or silent three times running, is opened again; another gauge on it is not taken for the first.
     """
 
-    def __init__(self, open_gauge: Callable[[], Gauge], every_s: float = 1.0, start: bool = True) -> None:
+    def __init__(self, open_gauge: Callable[[], Readable], every_s: float = 1.0, start: bool = True) -> None:
         self.open_gauge, self.every_s = open_gauge, every_s
         self.queue: queue.SimpleQueue[Sample | LineError | Identity] = queue.SimpleQueue()
         self.identity: Identity | None = None
-        self.gauge: Gauge | None = None
+        self.gauge: Readable | None = None
         self.began = 0.0
         self._silent = 0
         self._last_s = -1.0

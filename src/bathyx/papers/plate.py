@@ -42,7 +42,7 @@ def proof_words(payload: dict[str, Any]) -> str:
 def plate_data(e: Evaluation, record: JobRecord, serial: str | None) -> PlateData:
     """What the plate says now; an unproven tank says so."""
     proven = record.proven
-    test = "not proven" if not record.tests else f"not proven: {record.proof.state}"
+    test = record.proof.headline.lower()
     if proven is not None:
         test = "; ".join(proof_words(entry.payload) for entry in record.proof.entries)
     made = proven.at if proven is not None else record.all_entries[-1].at if record.all_entries else ""

@@ -36,7 +36,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     """
     job, r = e.job, e.results
     proof = record.proof
-    title = "Test record" if proof.whole else f"Test record: NOT PROVEN, {proof.state}"
+    title = "Test record" if proof.whole else f"Test record: {proof.headline}"
     paper = Paper(
         path,
         title,
@@ -190,6 +190,9 @@ def _set_up(entry: Entry) -> str:
             f"weather {terms.get('weather', 'not said')}, altitude {'not known' if high is None else f'{high:g} m'}"
         )
     said += [f"thermometer {terms['thermometer']}"] if terms.get("thermometer") else []
+    brought = run.p.get("brought_in")
+    if isinstance(brought, dict):
+        said.append(f"brought in from {brought.get('name', 'a file')}, SHA-256 {str(brought.get('sha256', ''))[:16]}")
     begun = run.p.get("begun_by")
     said += [f"begun by {begun}"] if begun else []
     return Said(f"  Set-up: {'; '.join(said)}.") if said else ""

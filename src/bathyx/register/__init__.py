@@ -4,7 +4,7 @@ from bathyx.register.book import Book
 from bathyx.register.chain import Broken, Head
 from bathyx.register.entries import Entry, Found
 from bathyx.register.errors import RegisterAway, RegisterError
-from bathyx.register.holds import HoldSession, OpenHold, adopt_hold_file, finish, open_hold
+from bathyx.register.holds import HoldSession, OpenHold, adopt_hold_file, bring_in, finish, open_hold
 from bathyx.register.record import JobRecord, record_of
 from bathyx.register.register import Register
 
@@ -21,6 +21,7 @@ __all__ = [
     "RegisterAway",
     "RegisterError",
     "adopt_hold_file",
+    "bring_in",
     "finish",
     "open_hold",
     "record_of",

@@ -79,7 +79,7 @@ def open_hold(register: Book, record: JobRecord) -> OpenHold | None:
     for entry in reversed(record.all_entries):
         if entry.kind == "hold" and entry.id not in finished:
             try:
-                terms = Terms.model_validate(entry.payload)
+                terms = Terms.model_validate({k: v for k, v in entry.payload.items() if k in Terms.model_fields})
             except ValueError:
                 continue
             return OpenHold(entry, terms, register.readings(entry), register.last_reading_at(entry))
@@ -139,6 +139,37 @@ class HoldSession:
         self._line_kept += len(line)
 
 
+def bring_in(
+    register: Book,
+    job: Job,
+    terms: Terms,
+    samples: Sequence[Sample],
+    source: dict[str, Any],
+    who: str,
+    made: Callable[[], JobRecord],
+) -> Outcome:
+    """Put a trace of another logger on record as a hold and its test, marked as brought in, with the file's hash.
+
+    Args:
+        register: where it goes.
+        job: whose tank it is.
+        terms: test, gauge and weather as a person says they were.
+        samples: its readings.
+        source: name, `sha256` and columns of the file.
+        who: brings it in.
+        made: reads the job's record again.
+
+    Raises:
+        RegisterError: when nothing can be written.
+    """
+    payload = terms.model_dump(mode="json")
+    entry = register.add(job, "hold", terms.test.what, payload | {"brought_in": source}, who)
+    for k in range(0, len(samples), 2000):
+        register.add_readings(entry, [s.row for s in samples[k : k + 2000]], who)
+    hold = OpenHold(entry, terms, tuple(samples))
+    return finish(register, job, hold, made(), who, brought_in=source)
+
+
 def finish(
     register: Book,
     job: Job,
@@ -147,6 +178,7 @@ def finish(
     who: str,
     ending: Ending | None = None,
     broken_off: bool = False,
+    brought_in: Mapping[str, Any] | None = None,
 ) -> Outcome:
     """Put a hold on record as a test with its verdict, for the design it was begun on.
 
@@ -158,6 +190,7 @@ def finish(
         who: who finishes it.
         ending: what is typed at the end.
         broken_off: the reading stopped before the hold was finished here; by eye it then decides nothing.
+        brought_in: the file that it was brought in from.
 
     Raises:
         RegisterError: when another bench has finished it, or nothing can be written.
@@ -176,6 +209,8 @@ def finish(
         "ended_baro_kpa": ending.baro_kpa if ending else None,
         "broken_off": broken_off,
     }
+    if brought_in is not None:
+        payload["brought_in"] = dict(brought_in)
     if broken_off:
         words = f"broken off after {judged.held_s / 60:.1f} min, begun by {hold.entry.who}; {judged.reason}"
         verdict = judged.verdict if judged.terms.test.method == "decay" or judged.verdict == "leaks" else "not decided"
@@ -219,4 +254,4 @@ def _rows(line: str) -> list[list[float]]:
         return []
 
 
-__all__ = ["HoldSession", "OpenHold", "RegisterError", "adopt_hold_file", "finish", "open_hold"]
+__all__ = ["HoldSession", "OpenHold", "RegisterError", "adopt_hold_file", "bring_in", "finish", "open_hold"]

@@ -20,6 +20,14 @@ from bathyx.core.units import Said, kpa
 LESS: Literal["proven for less than today's brief"] = "proven for less than today's brief"
 State = Literal["proven", "proven for less than today's brief", "leak known", "void", "rehearsal", "not tested"]
 WORST_FIRST: tuple[State, ...] = ("leak known", "void", "not tested", "rehearsal", LESS, "proven")
+HEADLINES: dict[str, str] = {
+    "proven": "PROVEN",
+    LESS: "NOT PROVEN for today's brief",
+    "leak known": "NOT PROVEN, leak known",
+    "void": "NOT PROVEN, changed since it was tested",
+    "rehearsal": "NOT PROVEN, only rehearsed",
+    "not tested": "NOT PROVEN",
+}
 WORK = ("weld", "repair", "leak")
 SET_UP = "set-up"  # subject of a repair that was made to cap, hose or gauge
 LET_OUT = "let out"  # subject of a note that says the air of a test was let out
@@ -141,6 +149,11 @@ class Proof:
     def against(self) -> tuple[str, ...]:
         """Everything that stands against handing it over; empty when nothing does."""
         return (*(() if self.whole else self.reasons), *self.blocks)
+
+    @property
+    def headline(self) -> str:
+        """The state for the head of a paper."""
+        return HEADLINES[self.state]
 
     @property
     def words(self) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,10 +17,12 @@ WATER_DENSITY = 999.0  # kg/m3 at 15 °C
 SERVICE = formula(
     "strength.service",
     "Pressure in service",
-    "p = p_working + ρ (g h + a L); no less than ρ_water g h where the tank is tested full of water",
-    source="Hydrostatics in the apparent gravity of braking; h from the filler's brim, L the tank's length; on a wall at a "
+    "p = p_working + ρ (g h + (a + g sin pitch) L + (c + g sin roll) B); no less than ρ_water g h where the tank is tested full "
+    "of water",
+    source="Hydrostatics in the apparent gravity of braking; h from the filler's brim, L its length, B its width, a braking, "
+    "c cornering, all at once; on a wall at a "
     "third of its height, where a triangle of load bends it as a uniform one does (within 15 %, Timoshenko, art. 31 and 45)",
-    valid="steady braking; slamming and sloshing impact are not in it",
+    valid="steady braking and cornering; slamming and sloshing impact are not in it",
     check="tests/core/test_strength.py",
     tolerance="−0 / +20 % (engineering estimate)",
 )
@@ -27,19 +30,31 @@ SERVICE = formula(
 
 @dataclass(frozen=True)
 class Service:
-    """How a tank lives: working pressure, fluid density, head above its top, braking, water stood in it at a test."""
+    """How a tank lives: working pressure, fluid density, head above its top, braking and cornering, how far it pitches and rolls,
+    water stood in it at a test."""
 
     working_kpa: float
     density: float
     rise_mm: float
     braking_g: float
     tested_full: bool = False
+    cornering_g: float = 0.0
+    pitch_deg: float = 0.0
+    roll_deg: float = 0.0
 
     @classmethod
     def of(cls, brief: Brief, fluid: Fluid, tested_full: bool = False) -> Service:
         """From the brief. A vented tank has no working pressure. `tested_full`: a planned test fills it with water."""
         working = brief.working_kpa if brief.pressure == "pressurised" else 0.0
-        return cls(working, fluid.density, brief.fill_rise_mm, brief.braking_g if brief.moving else 0.0, tested_full)
+        moved = (brief.braking_g, brief.cornering_g) if brief.moving else (0.0, 0.0)
+        return cls(
+            working, fluid.density, brief.fill_rise_mm, moved[0], tested_full, moved[1], brief.slope_deg, brief.roll_deg
+        )
+
+
+def hottest(brief: Brief, fluid: Fluid) -> float:
+    """The warmest that a tank is for long, degC: as the brief says, or as its fluid usually gets."""
+    return fluid.hot_c if brief.hottest_c is None else brief.hottest_c
 
 
 def service_kpa(shell: Shell, face: Face, service: Service) -> float:
@@ -49,7 +64,9 @@ def service_kpa(shell: Shell, face: Face, service: Service) -> float:
     bottom, top = float(heights.min()), float(heights.max())
     third = (top - bottom) / 3 if face.kind == "plane" else 0.0  # a curved wall is as strong as at its lowest line
     depth_mm = float(high[2]) + service.rise_mm - (bottom + third)
-    along_mm = float(high[0] - low[0])
-    head = service.density * (GRAVITY * depth_mm + service.braking_g * GRAVITY * along_mm) / 1e6
+    along_mm, across_mm = float(high[0] - low[0]), float(high[1] - low[1])
+    pitched = service.braking_g + math.sin(math.radians(service.pitch_deg))
+    rolled = service.cornering_g + math.sin(math.radians(service.roll_deg))
+    head = service.density * GRAVITY * (depth_mm + pitched * along_mm + rolled * across_mm) / 1e6
     water = WATER_DENSITY * GRAVITY * depth_mm / 1e6 if service.tested_full else 0.0
     return max(service.working_kpa + head, water)

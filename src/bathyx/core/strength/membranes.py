@@ -72,6 +72,62 @@ def stress_factor(face: CurvedFace, thickness_mm: float) -> tuple[float, str] | 
     return None
 
 
+KNUCKLE = formula(
+    "strength.knuckle",
+    "Knuckle of a dished or elliptical head",
+    "yield p = f e / (β (0.75 R + 0.2 D)); buckling p = 111 f (e / (0.75 R + 0.2 D))^1.5 (r/D)^0.825; an ellipse as r = 0.17 D, "
+    "R = 0.9 D",
+    source="EN 13445-3, 7.5.3.2 with β of 7.5.3.5, and 7.5.4 for ellipses, from memory",
+    valid="e from 0.001 to 0.08 of D, r from 0.06 to 0.2 of D: below that no figure is given",
+    check="tests/outside/test_rolled.py: heads of 1000 mm in 1 mm sheet",
+    tolerance="as the standard: on the safe side of tests",
+)
+LEAST_HEAD_SHARE = 0.001
+
+
+def knuckle_kpa(surface: Revolved, thickness_mm: float, stress_mpa: float) -> tuple[float, str] | None:
+    """(pressure inside, kPa, at which a head's knuckle yields or buckles at a stress, which); None for heads without one.
+
+    0 where the head is thinner than the rule reaches.
+
+    Args:
+        surface: of the head.
+        thickness_mm: of its sheet.
+        stress_mpa: that is allowed.
+    """
+    across, e = 2 * surface.radius, thickness_mm
+    if surface.kind == "dish":
+        knuckle, crown = surface.meridian.pieces[0][1][2], surface.meridian.pieces[1][1][2]
+    elif surface.kind == "ellipse":
+        knuckle, crown = 0.17 * across, 0.9 * across
+    else:
+        return None
+    if e < LEAST_HEAD_SHARE * across * (1 - 1e-9):
+        return 0.0, "a head thinner than a thousandth of its diameter, which no rule reaches"
+    reach = 0.75 * crown + 0.2 * across
+    yields = 1000 * stress_mpa * e / (knuckle_factor(e / crown, knuckle / across) * reach)
+    buckles = 1000 * 111 * stress_mpa * (e / reach) ** 1.5 * (knuckle / across) ** 0.825
+    if buckles < yields:
+        return float(buckles), "its knuckle, which would buckle"
+    return float(yields), "its knuckle"
+
+
+def knuckle_factor(slim: float, knuckle: float) -> float:
+    """β of EN 13445-3, 7.5.3.5, from memory, for e/R and r/D; r/D outside 0.06 to 0.2 as at the nearer end.
+
+    >>> round(knuckle_factor(0.001, 0.1), 2)
+    1.14
+    """
+    y = min(slim, 0.04)
+    z = math.log10(1 / y)
+    n = 1.006 - 1 / (6.2 + (90 * y) ** 4)
+    low = n * (-0.3635 * z**3 + 2.2124 * z**2 - 3.2937 * z + 1.8873)
+    middle = n * (-0.1833 * z**3 + 1.0383 * z**2 - 1.2943 * z + 0.837)
+    high = max(0.95 * (0.56 - 1.94 * y - 82.5 * y**2), 0.5)
+    x = min(max(knuckle, 0.06), 0.2)
+    return 25 * ((0.1 - x) * low + (x - 0.06) * middle) if x <= 0.1 else 10 * ((0.2 - x) * middle + (x - 0.1) * high)
+
+
 def arch_kpa(radius_mm: float, sweep: float, thickness_mm: float, modulus: float, poisson: float) -> float:
     """Pressure (kPa) on the outside of an arched strip, hinged at its feet, at which it buckles.
 

@@ -24,7 +24,7 @@ from bathyx.core.sheet.skins import Skins
 from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
-from bathyx.core.strength.membranes import arch_kpa, pulls_in_kpa, round_panel, stress_factor
+from bathyx.core.strength.membranes import arch_kpa, knuckle_kpa, pulls_in_kpa, round_panel, stress_factor
 from bathyx.core.strength.shapes import PanelShape, panels_of
 from bathyx.core.units import kpa, megapascals, mm
 
@@ -57,11 +57,12 @@ HOLE_STRESS = (
 @dataclass(frozen=True)
 class Metal:
     """What a tank is made of: its sheet, that of the baffles too; (face, mm) of panels of their own; whether corner seams are
-    welded inside too."""
+    welded inside too; how warm it is for long, which plastics mind."""
 
     sheet: Sheet
     own: tuple[tuple[str, float], ...] = ()
     both_sides: bool = False
+    hot_c: float = 20.0
 
 
 @dataclass(frozen=True)
@@ -179,14 +180,23 @@ def bears_full_kpa(found: Strength, shell: Shell, density: float, rise_mm: float
 
 @lru_cache(maxsize=1024)
 def _bears(
-    shape: PanelShape, sheet: Sheet, share: float, welded: bool, bare_hole: bool, both_sides: bool, seamed: bool = False
+    shape: PanelShape,
+    sheet: Sheet,
+    share: float,
+    welded: bool,
+    bare_hole: bool,
+    both_sides: bool,
+    seamed: bool = False,
+    hot_c: float = 20.0,
 ) -> tuple[Bears, str]:
     """What a panel's weakest link bears at a share of yield, and which link that is. `seamed`: a butt weld runs across its flat,
     where the sheet is as soft as beside any weld."""
     m, t = sheet.material, sheet.thickness_mm
     args = (shape.short_mm, shape.long_mm, t)
-    strength_of = m.lasting if share < TEST_SHARE else m.yield_at
-    at_weld, parent = share * strength_of(t, weld=True), share * strength_of(t, weld=False)
+    if share < TEST_SHARE:
+        at_weld, parent = share * m.lasting(t, weld=True, hot_c=hot_c), share * m.lasting(t, weld=False, hot_c=hot_c)
+    else:
+        at_weld, parent = share * m.yield_at(t, weld=True), share * m.yield_at(t, weld=False)
     links: list[tuple[Bears, str]] = []
     if welded:
         links.append((bears(*args, at_weld, m.modulus, m.poisson), "the sheet beside its weld"))
@@ -258,13 +268,14 @@ def strength(
                     pressure_kpa,
                     service,
                     mine,
+                    metal.hot_c,
                 )
             )
             continue
         shapes = _plates_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
         tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both, seamed), s) for s in shapes]
         (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
-        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed)[0]
+        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         kpa, at_least = found.kpa, found.beyond
         if stitch and stitch[0] < kpa and _stitched(face, baffles):
@@ -287,7 +298,7 @@ def strength(
         )
     by_face = {load.face: load for load in loads}
     for chain in chains(shell, baffles):
-        by_face |= _bent(chain, by_face, holed, _thinnest(base, skins, chain), pressure_kpa)
+        by_face |= _bent(chain, by_face, holed, (_thinnest(base, skins, chain), metal.hot_c), pressure_kpa)
     loads = list(by_face.values())
     return Strength(
         pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), base, _pulls_in(shell, base, skins)
@@ -300,7 +311,7 @@ def _thinnest(sheet: Sheet, skins: Skins, chain: Chain) -> Sheet:
 
 
 def _bent(
-    chain: Chain, loads: dict[str, PanelLoad], holed: set[str], sheet: Sheet, pressure_kpa: float
+    chain: Chain, loads: dict[str, PanelLoad], holed: set[str], made_of: tuple[Sheet, float], pressure_kpa: float
 ) -> dict[str, PanelLoad]:
     """The loads of walls that run into one another: no more than they bear as a frame, or as panels between folds.
 
@@ -308,15 +319,16 @@ def _bent(
         chain: those walls.
         loads: of every face by itself.
         holed: faces with a bare hole, which doubles the bending stress beside it.
-        sheet: of all walls.
+        made_of: sheet of all walls, and how warm it is for long.
         pressure_kpa: of the test.
     """
+    sheet, hot_c = made_of
     m, t = sheet.material, sheet.thickness_mm
     found = {}
     for name in chain.faces & loads.keys():
         factor = (6 * chain.moment_mm2 / t**2 + chain.reach_mm / t) * (HOLE_STRESS if name in holed else 1.0)
         test = 1000 * TEST_SHARE * m.yield_at(t, weld=True) / factor
-        served = 1000 * SERVICE_SHARE * m.lasting(t, weld=True) / factor
+        served = 1000 * SERVICE_SHARE * m.lasting(t, weld=True, hot_c=hot_c) / factor
         load, share = loads[name], chain.folds.get(name, 1.0 if chain.folds else 0.0)
         bears_kpa, service = max(test, share * load.bears_kpa), max(served, share * load.service_bears_kpa)
         if bears_kpa < load.bears_kpa:
@@ -356,6 +368,7 @@ def _membrane(
     pressure_kpa: float,
     service: Service,
     roles: Sequence[EdgeRole],
+    hot_c: float,
 ) -> PanelLoad:
     """A curved wall or head: where its membrane stress reaches what the weld in it, or the sheet, bears."""
     factor, words = carried
@@ -365,13 +378,21 @@ def _membrane(
     radius = face.on.radius if isinstance(face.on, (Cylinder, Revolved)) else 0.0
     growth = stress / m.modulus * radius
     bears_kpa = 1000 * TEST_SHARE * m.yield_at(t, weld=welded) / factor
-    served_kpa = 1000 * SERVICE_SHARE * m.lasting(t, weld=welded) / factor
+    served_kpa = 1000 * SERVICE_SHARE * m.lasting(t, weld=welded, hot_c=hot_c) / factor
     link = "the sheet beside its weld" if welded else "the sheet"
     if isinstance(face.on, Cylinder) and face.on.outward < 0:
         arch = arch_kpa(face.on.radius, face.on.high - face.on.low, t, m.modulus, m.poisson) / 2
         if arch < bears_kpa:
             link = "the tunnel's arch, which would buckle"
         bears_kpa, served_kpa, words = min(bears_kpa, arch), min(served_kpa, arch), f"tunnel of R {radius:g} mm"
+    if isinstance(face.on, Revolved):
+        test_stress = TEST_SHARE * m.yield_at(t, weld=welded)
+        knuckle = knuckle_kpa(face.on, t, test_stress)
+        if knuckle is not None:
+            served_stress = SERVICE_SHARE * m.lasting(t, weld=welded, hot_c=hot_c)
+            if knuckle[0] < bears_kpa:
+                bears_kpa, link = knuckle
+            served_kpa = min(served_kpa, knuckle[0] * served_stress / test_stress)
     return PanelLoad(
         face.id,
         2 * radius,

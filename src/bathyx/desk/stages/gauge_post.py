@@ -8,6 +8,7 @@ from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import GaugeKind
 from bathyx.instruments.gauge import Gauge, Identity
 from bathyx.instruments.line import LineError, SerialLine
+from bathyx.instruments.profiles import GaugeProfile, ProfileGauge
 from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.instruments.simulated import RigSettings, SimulatedGauge
@@ -38,8 +39,15 @@ class GaugePost:
         """Whether a gauge is being read, or looked for on its port."""
         return self.sampler is not None
 
-    def connect(self, port: str, kind: GaugeKind, rig: RigSettings) -> None:
-        """Have `port` (or the simulated rig) opened and read from a thread; who answers comes with `drain`."""
+    def connect(self, port: str, kind: GaugeKind, rig: RigSettings, profile: GaugeProfile | None = None) -> None:
+        """Have `port` (or the simulated rig) opened and read from a thread; who answers comes with `drain`.
+
+        Args:
+            port: to open.
+            kind: what is known of the gauge.
+            rig: of the simulated one.
+            profile: how it is talked to; None for one that speaks as Bathyx's own.
+        """
         self.leave()
         if port == SIMULATED:
             self.simulated = SimulatedGauge(rig)
@@ -47,7 +55,7 @@ class GaugePost:
             self.sampler = Sampler(self.simulated.gauge, 0.2)
         else:
             self.kind = kind
-            self.sampler = Sampler(lambda: Gauge(SerialLine(port)))
+            self.sampler = Sampler(lambda: Gauge(SerialLine(port)) if profile is None else ProfileGauge(profile, port))
         self.read_at = time.monotonic()
 
     def leave(self) -> None:

@@ -151,7 +151,7 @@ class HandOverStage(Stage):
             lines = [
                 f"Proven {proven.at[:10]} by {proven.who}: {worded(proven.payload['reason'], b.units)}."
                 if proven
-                else f"Not proven: {proof.state}. The test record will say so in its head."
+                else f"{proof.headline}. The test record will say so in its head."
             ]
             lines += [f"• {worded(why, b.units)}" for why in proof.against[:MOST_REASONS]]
             if len(proof.against) > MOST_REASONS:

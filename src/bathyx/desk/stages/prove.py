@@ -26,6 +26,7 @@ from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
 from bathyx.draft.charts import design_chart
 from bathyx.draft.picture import Picture
+from bathyx.instruments.profiles import ports
 from bathyx.register import OpenHold
 
 THERMOMETER_PLACES = ("in the air of the tank", "on the tank's wall", "in the room", "in the gauge")
@@ -162,7 +163,7 @@ class ProveStage(HoldRun):
         self.port = QComboBox()
         self.port.setObjectName("port")
         self.port.setEditable(True)
-        self.port.addItems([SIMULATED, BY_EYE])
+        self.port.addItems([SIMULATED, BY_EYE, *(f"{device}  {called}" for device, called in ports())])
         self.port.currentTextChanged.connect(lambda _t: self._refresh_state())
         self.connect_button = button("Connect", "connect gauge", self.connect_or_leave)
         card.row(self.port, self.connect_button)
@@ -213,7 +214,7 @@ class ProveStage(HoldRun):
 
     def _question_part(self, card: Card) -> None:
         """Questions put to the tank: one button, the next step in words."""
-        self.question_words = card.add(words("", "quiet"))
+        self.question_words = card.add(words("", "caution"))
         self.question_words.setObjectName("question")
         self.ask_button = card.add(button("Done", "ask next", self.ask_next, "main"))
         self.syringe, self.known_leak = QLineEdit(), QLineEdit()

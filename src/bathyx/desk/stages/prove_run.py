@@ -30,6 +30,7 @@ from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
 from bathyx.desk.stages.prove_plan import PlanPanel
 from bathyx.desk.theme import Theme
 from bathyx.errors import Refusal
+from bathyx.instruments.profiles import GaugeProfile, gauge_profiles
 from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings, SimulatedGauge
@@ -39,6 +40,7 @@ if TYPE_CHECKING:
     from bathyx.desk.views.trace import Trace
 
 STALE_S = 4.0
+PROFILE = "profile:"
 
 
 class HoldRun(BuildStage):
@@ -153,8 +155,11 @@ class HoldRun(BuildStage):
 
     def _kinds(self) -> list[tuple[str, str]]:
         try:
-            return [(name, name) for name in shop_gauges(self.bench.home) if name != SIMULATED]
-        except GaugeListError as error:
+            listed = [(name, name) for name in shop_gauges(self.bench.home) if name != SIMULATED]
+            return listed + [
+                (f"{PROFILE}{name}", f"{name} (by its profile)") for name in gauge_profiles(self.bench.home)
+            ]
+        except Refusal as error:
             self.bench.said.emit("trouble", str(error))
             return [(UNKNOWN.name, UNKNOWN.name)]
 
@@ -164,9 +169,21 @@ class HoldRun(BuildStage):
 
     def _kind(self) -> GaugeKind:
         try:
-            return shop_gauges(self.bench.home).get(self.kind_name, UNKNOWN)
+            profile = self._profile()
+            name = self.kind_name if profile is None else profile.kind
+            return shop_gauges(self.bench.home).get(name, UNKNOWN)
         except GaugeListError:
             return UNKNOWN
+
+    def _profile(self) -> GaugeProfile | None:
+        """The profile that is chosen; None for a gauge that speaks as Bathyx's own."""
+        if not self.kind_name.startswith(PROFILE):
+            return None
+        try:
+            return gauge_profiles(self.bench.home).get(self.kind_name.removeprefix(PROFILE))
+        except Refusal as error:
+            self.bench.said.emit("trouble", str(error))
+            return None
 
     def _sensors(self) -> GaugeKind:
         """The gauge that a test would be read with."""
@@ -291,7 +308,7 @@ class HoldRun(BuildStage):
             speed=self.sim_speed,
             seed=len(self.bench.record.tests),
         )
-        self.post.connect(self.port.currentText().strip(), self._kind(), rig)
+        self.post.connect(self.port.currentText().strip().split("  ")[0], self._kind(), rig, self._profile())
         self.timer.start()
         self.bench.lit_changed.emit()
 

@@ -8,7 +8,10 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.material import SheetMaterial, materials
 from bathyx.core.results import Results
+from bathyx.core.strength.loads import hottest as warmest
 from bathyx.core.units import mm
+
+KEEPS = 0.9
 
 
 def suitable(r: Results, also: Callable[[SheetMaterial], bool]) -> tuple[Remedy, ...]:
@@ -27,8 +30,22 @@ def suitable(r: Results, also: Callable[[SheetMaterial], bool]) -> tuple[Remedy,
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """The hotter of the brief's own figure and what this fluid usually reaches, against the material's limit."""
-    hottest = r.fluid.hot_c if job.brief.hottest_c is None else job.brief.hottest_c
+    hottest = warmest(job.brief, r.fluid)
     limit = r.sheet.material.hottest_c
+    share = r.sheet.material.warm_share(hottest)
+    if share < KEEPS and limit is not None and hottest <= limit:
+        yield Finding(
+            "material.warm",
+            "note",
+            f"At {hottest:.0f} °C {r.sheet.material.name} keeps {share:.0%} of the strength that counts for years; its walls are "
+            "reckoned with that",
+            "plastics creep: half of the strength of 20 °C is left at 60 °C",
+            r.sheet.material.source,
+            "tank",
+            "",
+            f"{share:.0%}",
+            "100 % at 20 °C",
+        )
     if limit is None or hottest <= limit:
         return
     offers = suitable(r, lambda other: other.hottest_c is None or other.hottest_c >= hottest)

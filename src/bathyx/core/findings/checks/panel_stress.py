@@ -15,7 +15,7 @@ from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.results import Results
 from bathyx.core.strength.large import LARGE
-from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service
+from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service, hottest
 from bathyx.core.strength.panels import (
     SERVICE_SHARE,
     TEST_SHARE,
@@ -38,7 +38,7 @@ def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...]) -> S
     service = Service.of(job.brief, r.fluid, job.proving.tested_full)
     # A heavier panel is outdone by a sheet that is heavier still.
     own = tuple((face, max(t, sheet.thickness_mm) if sheet != r.sheet else t) for face, t in r.skins.own)
-    metal = Metal(sheet, own, job.makeup.both_sides)
+    metal = Metal(sheet, own, job.makeup.both_sides, hottest(job.brief, r.fluid))
     return strength(r.shell, baffles, metal, r.strength.pressure_kpa, service, r.roles, job.inside.fittings)
 
 
