@@ -11,6 +11,7 @@ from bathyx.core.capacity.filling import Filling
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.proving.designer import Design
+from bathyx.core.proving.questions import Step, expected
 from bathyx.core.units import Family, show, unit_of
 from bathyx.draft.picture import Circle, Item, Label, Picture, Poly, box, line
 
@@ -143,6 +144,60 @@ def design_chart(found: Design, units: Family, width: float = 160.0, height: flo
         Label(np.array([0, height]), f"± {unit.sign}", 9, "quiet", "l", shift=(0, 10)),
         Label(np.array([width / 2, 0]), "hold", 9, "quiet", shift=(0, -24)),
     ]
+    return Picture(tuple(items))
+
+
+WILL_BE_SEEN = "what will be seen: tight, and with a leak at the limit (dashed)"
+
+
+def protocol_chart(
+    steps: Sequence[Step], volume_l: float, test_kpa: float, limit_ml_min: float, units: Family, width: float = 160.0
+) -> Picture:
+    """What the gauge will show while the tank is asked: without a leak, and with one at the limit (dashed); questions in words.
+
+    Args:
+        steps: the questions.
+        volume_l: gas volume.
+        test_kpa: it begins at.
+        limit_ml_min: leak that still counts as tight.
+        units: metric or US.
+        width: of the picture, points.
+    """
+    height = 62.0
+    t, tight = expected(steps, volume_l, test_kpa, 0.0)
+    _, leaking = expected(steps, volume_l, test_kpa, limit_ml_min)
+    vent = next(step.from_s for step in steps if step.what == "vent")
+    seen = t < vent
+    low, high = float(leaking[seen].min()), float(tight.max())
+    pad = 0.12 * (high - low)
+    low, high = low - pad, high + pad
+    long = float(t[-1])
+
+    def spots(values: np.ndarray) -> np.ndarray:
+        return np.column_stack([t[seen] / long * width, (values[seen] - low) / (high - low) * height])
+
+    items: list[Item] = [box(0, 0, width, height, "ink", "paper", 1.0)]
+    step_kpa = nice_steps(high - low, 4)
+    for p in np.arange(np.ceil(low / step_kpa) * step_kpa, high, step_kpa):
+        y = (p - low) / (high - low) * height
+        items += [
+            line([0, y], [width, y], "grid", 0.5),
+            Label(np.array([0.0, y]), show(p, "pressure", units), 8, "ink", "r", shift=(-4, 0)),
+        ]
+    for m in np.arange(0, long / 60 + 1e-9, nice_steps(long / 60, 6)):
+        items.append(Label(np.array([m * 60 / long * width, 0.0]), f"{m:g}", 8, "ink", shift=(0, -8)))
+    items += [
+        Poly(spots(leaking), "stop", None, 1.2, False, dashed=True),
+        Poly(spots(tight), "fluid line", None, 1.8, False),
+        Label(np.array([width, 0.0]), "min", 8, "quiet", "r", shift=(14, -8)),
+        Label(np.array([0.0, height]), WILL_BE_SEEN, 9, "quiet", "l", shift=(0, 9)),
+    ]
+    for k, words in ((0, "volume"), (2, "known leak"), (4, "volume"), (7, "rest at 0")):
+        x = steps[k].from_s / long * width
+        items += [
+            line([x, 0], [x, height], "quiet", 0.7, dashed=True),
+            Label(np.array([x, 0.0]), words, 8, "ink", "l", shift=(3, 6)),
+        ]
     return Picture(tuple(items))
 
 

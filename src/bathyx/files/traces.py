@@ -84,6 +84,38 @@ class Columns:
     absolute: bool = False
 
 
+def columns_said(text: str, absolute: bool = False) -> Columns:
+    """What is typed of the columns: `time=Date; pressure=CH1 psi; temperature=CH2 F; barometer=3 hPa`.
+
+    A last word that is a unit is the unit; headers may have blanks. TraceFileError says what is missing.
+
+    >>> columns_said("time=Elapsed min; pressure=Tank P psi; temperature=T C").pressure
+    'Tank P'
+    """
+    told: dict[str, tuple[str, str]] = {}
+    units = {"time": ("s", "ms", "min", "h", "d"), "temperature": TEMPERATURES}
+    for part in text.split(";"):
+        name, mark, said = part.partition("=")
+        name = name.strip().casefold()
+        if not part.strip():
+            continue
+        if not mark or name not in ("time", "pressure", "temperature", "barometer"):
+            raise TraceFileError(
+                f"{part.strip()[:40]!r} names no column; write time=…; pressure=… psi; temperature=… C; barometer=… hPa"
+            )
+        header, _, unit = said.strip().rpartition(" ")
+        known = unit in units.get(name, tuple(KPA_IN))
+        told[name] = (header.strip(), unit) if header and known else (said.strip(), "")
+    for name in ("time", "pressure", "temperature"):
+        if not told.get(name, ("", ""))[0]:
+            raise TraceFileError(f"say which column is the {name}, like {name}=CH1")
+    barometer, baro_unit = told.get("barometer", ("", "kPa"))
+    return Columns(
+        told["time"][0], told["pressure"][0], told["pressure"][1], told["temperature"][0], told["temperature"][1] or "C",
+        barometer, baro_unit or "kPa", told["time"][1], absolute,
+    )  # fmt: skip
+
+
 def read_trace_file(path: Path) -> TraceFile:
     """The table in a logger's file. TraceFileError where there is none."""
     data = read_bytes(path, MOST_BYTES)

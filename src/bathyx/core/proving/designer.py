@@ -11,7 +11,9 @@ from dataclasses import dataclass, replace
 from bathyx.core.formula import formula
 from bathyx.core.proving.decay import leak
 from bathyx.core.proving.gauges import UNKNOWN, GaugeKind, Surroundings
-from bathyx.core.proving.rehearsal import Bench, made_up_hold
+from bathyx.core.proving.questions import APART_S, protocol, syringe_for
+from bathyx.core.proving.readings import ATMOSPHERE_KPA
+from bathyx.core.proving.rehearsal import PLACES, Bench, made_up_hold
 from bathyx.core.proving.sees import SEES_ML_MIN, leak_words
 from bathyx.core.proving.verdict import read_trace
 
@@ -115,6 +117,39 @@ def design(
     return Design(limit_ml_min, tuple(points), hold, advice)
 
 
+def questions_wanted(bench: Bench, limit: float, sensors: GaugeKind, hold: float | None) -> list[str]:
+    """Which questions this tank, gauge and place want, how long each takes, and what the whole of it takes.
+
+    Args:
+        bench: volume, pressure, place.
+        limit: leak that still counts as tight, mL/min.
+        sensors: the gauge.
+        hold: that decides, min; None where none does.
+    """
+    minutes = hold or 60.0
+    volume = syringe_for(bench.volume_l, sensors, bench.test_kpa + ATMOSPHERE_KPA)
+    steps = protocol(minutes, volume, limit)
+    at = [step.from_s / 60 for step in steps]
+    share = 0.001 * volume / bench.volume_l * (bench.test_kpa + ATMOSPHERE_KPA)
+    lines = [
+        f"Ask with {volume:g} mL drawn and given back, at the start and the end: {APART_S / 30:.0f} min each, {share:.3f} kPa to "
+        "be seen; a gauge that is shut off, stuck or held by a supply does not answer"
+    ]
+    known = f"a known leak of {limit:g} mL/min for {at[3] - at[2]:.0f} min"
+    if sensors.temp_lag_s is None or sensors.temp_lag_s > 90 or sensors.resolution_kpa is None or hold is None:
+        lines.append(f"Ask with {known}: gauge and thermometer are not known well")
+    else:
+        lines.append(f"{known[:1].upper()}{known[1:]} makes it sure: volume and clock then fall out")
+    blind = not sensors.barometer and not sensors.absolute
+    if bench.place != "closed room" or blind:
+        why = "the barometer is not read" if blind else PLACES[bench.place].lower()
+        lines.append(
+            f"Ask with a rest at no overpressure for {at[8] - at[7]:.0f} min: {why}, and what it does shows there"
+        )
+    lines.append(f"All of it takes {at[8] / 60:.1f} h; what will be seen is drawn below")
+    return lines
+
+
 def _advice(
     bench: Bench,
     limit: float,
@@ -148,5 +183,6 @@ def _advice(
             f"Decay cannot decide {limit:g} mL/min on {bench.volume_l:.0f} L with this gauge and weather. Soap sees about "
             f"{SEES_ML_MIN['air_soap']:.1f} mL/min at a seam, a bath about {SEES_ML_MIN['air_water']:.2f}"
         )
+    lines += questions_wanted(bench, limit, sensors, hold)
     lines.append(f"{limit:g} mL/min is {leak_words(limit, test_kpa=bench.test_kpa)}")
     return lines

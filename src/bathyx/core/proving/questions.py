@@ -142,6 +142,52 @@ def next_step(marks: Sequence[Mark], hold_min: float, syringe_ml: float, known_m
     return Step(what, value, words, when)
 
 
+def protocol(hold_min: float, syringe_ml: float, known_ml_min: float) -> tuple[Step, ...]:
+    """All nine questions, each as soon as it may be.
+
+    Args:
+        hold_min: the planned hold.
+        syringe_ml: the known volume.
+        known_ml_min: the known leak.
+    """
+    marks: list[Mark] = []
+    steps: list[Step] = []
+    while (step := next_step(marks, hold_min, syringe_ml, known_ml_min)) is not None:
+        steps.append(step)
+        marks.append(Mark(t_s=step.from_s, what=step.what, value=step.value))
+    return tuple(steps)
+
+
+def expected(
+    steps: Sequence[Step], volume_l: float, test_kpa: float, leak_ml_min: float, every_s: float = 20.0
+) -> tuple[Array, Array]:
+    """(seconds, gauge kPa) of what will be seen in still weather, with a leak of the tank's own at the test pressure.
+
+    Args:
+        steps: the questions.
+        volume_l: gas volume.
+        test_kpa: it begins at.
+        leak_ml_min: of the tank.
+        every_s: between points.
+    """
+    t = np.arange(0.0, steps[-1].from_s + every_s, every_s)
+    gauge, now, out, opened, vented = [], test_kpa, 0.0, 0.0, False
+    left = list(steps)
+    for at in t:
+        while left and left[0].from_s <= at:
+            step = left.pop(0)
+            if step.what in ("draw", "return"):
+                out = step.value if step.what == "draw" else 0.0
+            elif step.what in ("open", "shut"):
+                opened = step.value if step.what == "open" else 0.0
+            vented = vented or step.what == "vent"
+        now = 0.0 if vented else now
+        gauge.append(now - (now + ATMOSPHERE_KPA) * out / 1000 / volume_l * (not vented))
+        rate = (leak_ml_min + opened) * now / max(test_kpa, 0.1)
+        now -= rate / 60e3 / volume_l * ATMOSPHERE_KPA * every_s
+    return t, np.array(gauge)
+
+
 def syringe_for(volume_l: float, gauge: GaugeKind, pressure_kpa: float) -> float:
     """A known volume, mL, that a gauge answers to a twentieth: the least of the usual sizes.
 

@@ -21,6 +21,7 @@ from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.skins import Skins
+from bathyx.core.strength.edges import Panel, turned_kpa
 from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
@@ -236,6 +237,7 @@ def strength(
     m, skins = base.material, Skins(base.thickness_mm, metal.own)
     stitch = stitch_kpa(shell, baffles, base)
     loads = []
+    panels: dict[str, Panel] = {}
     holed: set[str] = set()
     at: dict[str, list[EdgeRole]] = {}
     for role in roles:
@@ -278,6 +280,9 @@ def strength(
         served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         kpa, at_least = found.kpa, found.beyond
+        if face.kind == "plane":
+            soft = TEST_SHARE * m.yield_at(t, weld=welded) * (1.0 if both or not welded else HINGE)
+            panels[face.id] = Panel(face.id, weakest.short_mm, weakest.long_mm, sheet, soft, kpa)
         if stitch and stitch[0] < kpa and _stitched(face, baffles):
             kpa, link, at_least = stitch[0], f"the stitches of baffle {stitch[1]}", False
         loads.append(
@@ -297,6 +302,17 @@ def strength(
             )
         )
     by_face = {load.face: load for load in loads}
+    for name, (turned, beside) in turned_kpa(shell, panels).items():
+        load = by_face[name]
+        if turned < load.bears_kpa:
+            served_too = load.service_bears_kpa * turned / load.bears_kpa
+            by_face[name] = replace(
+                load,
+                bears_kpa=turned,
+                at_least=False,
+                link=f"its edge, which {beside} bends as well",
+                service_bears_kpa=served_too,
+            )
     for chain in chains(shell, baffles):
         by_face |= _bent(chain, by_face, holed, (_thinnest(base, skins, chain), metal.hot_c), pressure_kpa)
     loads = list(by_face.values())

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtWidgets import QLineEdit, QListWidget
 
 from bathyx.core.build.rules import handover_refusal
+from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.material import fluids
 from bathyx.core.units import worded
@@ -23,7 +24,7 @@ from bathyx.draft.plate_view import plate_view
 from bathyx.errors import Refusal, brief
 from bathyx.files import read_text
 from bathyx.papers.plate import plate_data
-from bathyx.register import Broken, Head, RegisterError
+from bathyx.register import Broken, Head, RegisterError, record_of
 from bathyx.register.keys import PRIVATE, PUBLIC, make_key
 from bathyx.register.register import MOST_FOUND
 
@@ -42,9 +43,11 @@ def _is_of(path: Path, uid: str) -> bool:
 class HandOverStage(Stage):
     """Papers and register."""
 
+    _looked_at = ""
+
     def studies(self) -> tuple[Study, ...]:
         """The check of the records, once there is a card."""
-        return (self.study,) if self._card is not None else ()
+        return (self.study, self.looking) if self._card is not None else ()
 
     def tile(self) -> TileData:
         """The serial number."""
@@ -105,35 +108,7 @@ class HandOverStage(Stage):
                 "quiet",
             )
         )
-        card.head("The register")
-        self.find_words = QLineEdit()
-        self.find_words.setObjectName("find")
-        self.find_words.setPlaceholderText("serial, customer or name")
-        self.find_words.textChanged.connect(lambda _t: self.search())
-        card.add(self.find_words)
-        self.fluid = Choice(
-            b,
-            "Fluid",
-            "find fluid",
-            [("", "any"), *((f.key, f.name) for f in fluids().values())],
-            take=lambda _v: self.search(),
-            read=self._chosen_fluid,
-        )
-        card.add(self.fluid)
-        self.since, self.until = QLineEdit(), QLineEdit()
-        for edit, name, hint in ((self.since, "since", "from 2026-01-01"), (self.until, "until", "to 2026-12-31")):
-            edit.setObjectName(name)
-            edit.setPlaceholderText(hint)
-            edit.textChanged.connect(lambda _t: self.search())
-        card.row(self.since, self.until)
-        self.results = QListWidget()
-        self.results.setObjectName("found")
-        self.results.setWordWrap(True)
-        self.results.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.results.setFixedHeight(170)
-        self.results.itemActivated.connect(lambda _i: self.open_found())
-        card.add(self.results)
+        self._register_part(card)
         card.row(
             button("Open this tank", "open found", self.open_found),
             check := button("Check the records", "verify", self.verify),
@@ -171,6 +146,44 @@ class HandOverStage(Stage):
         card.on_refresh(also)
         return card.finish()
 
+    def _register_part(self, card: Card) -> None:
+        """What is looked for, what was found, and where the tank that is chosen stands."""
+        b = self.bench
+        card.head("The register")
+        self.find_words = QLineEdit()
+        self.find_words.setObjectName("find")
+        self.find_words.setPlaceholderText("serial, customer or name")
+        self.find_words.textChanged.connect(lambda _t: self.search())
+        card.add(self.find_words)
+        self.fluid = Choice(
+            b,
+            "Fluid",
+            "find fluid",
+            [("", "any"), *((f.key, f.name) for f in fluids().values())],
+            take=lambda _v: self.search(),
+            read=self._chosen_fluid,
+        )
+        card.add(self.fluid)
+        self.since, self.until = QLineEdit(), QLineEdit()
+        for edit, name, hint in ((self.since, "since", "from 2026-01-01"), (self.until, "until", "to 2026-12-31")):
+            edit.setObjectName(name)
+            edit.setPlaceholderText(hint)
+            edit.textChanged.connect(lambda _t: self.search())
+        card.row(self.since, self.until)
+        self.results = QListWidget()
+        self.results.setObjectName("found")
+        self.results.setWordWrap(True)
+        self.results.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.results.setFixedHeight(170)
+        self.results.itemActivated.connect(lambda _i: self.open_found())
+        self.results.currentRowChanged.connect(lambda _r: self._look_at_found())
+        card.add(self.results)
+        self.found_state = card.add(words("", "quiet"))
+        self.found_state.setObjectName("found state")
+        self.looking = Study(lambda progress: None)
+        self.looking.done.connect(self._show_found)
+
     def _chosen_fluid(self) -> str:
         return str(self.fluid.options[max(0, self.fluid.box.currentIndex())][0])
 
@@ -207,6 +220,34 @@ class HandOverStage(Stage):
             self.results.setCurrentRow(0)
         if len(found) >= MOST_FOUND:
             self.results.addItem(f"The newest {MOST_FOUND} are listed; more words find the others.")
+
+    def _look_at_found(self) -> None:
+        """Have the tank that is chosen judged, by what is on record, in a thread of its own."""
+        row = self.results.currentRow()
+        self.found_state.setText("")
+        if not 0 <= row < len(self.found) or self.looking.running:
+            return
+        found, bench = self.found[row], self.bench
+        if found.uid == bench.job.uid:
+            self.found_state.setText(f"{found.serial}: {worded(bench.record.proof.words, bench.units)}")
+            return
+        register, jobs = bench.register, bench.home / "jobs"
+
+        def look(progress: Callable[[float], bool]) -> str:
+            path = next((p for p in job_files(jobs)[0] if _is_of(p, found.uid)), None)
+            text = register.document(found.uid, found.revision) if path is None else read_text(path)
+            return f"{found.serial}: {record_of(register, evaluate(read_job(text))).proof.words}"
+
+        self._looked_at = found.uid
+        self.looking.work = look
+        self.looking.run(None)
+
+    def _show_found(self) -> None:
+        said = self.looking.trouble or self.looking.result
+        self.found_state.setText(worded(str(said), self.bench.units) if said else "")
+        row = self.results.currentRow()
+        if 0 <= row < len(self.found) and self.found[row].uid != self._looked_at:
+            self._look_at_found()  # another was chosen meanwhile
 
     def open_found(self) -> None:
         """Take the tank in hand: its job file, or the document frozen in the register when the file is gone."""

@@ -15,6 +15,7 @@ from bathyx.core.proving.gauges import UNKNOWN
 from bathyx.core.proving.hold import Outcome, thinned
 from bathyx.core.proving.judgement import LESS
 from bathyx.core.proving.plan import CAUTIONS, METHODS
+from bathyx.core.proving.questions import protocol
 from bathyx.core.units import Family, show, worded
 from bathyx.desk.stages.build import WhoLine
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED
@@ -24,8 +25,8 @@ from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
-from bathyx.draft.charts import design_chart
-from bathyx.draft.picture import Picture
+from bathyx.draft.charts import design_chart, protocol_chart
+from bathyx.draft.picture import Picture, stacked
 from bathyx.instruments.profiles import ports
 from bathyx.register import OpenHold
 
@@ -89,7 +90,14 @@ class ProveStage(HoldRun):
     def flat(self) -> Picture:
         """The designer's curve, when it was asked for; else nothing, the trace stands there."""
         design = self.plan.design if self.designing else None
-        return design_chart(design, self.bench.units) if design is not None else Picture(())
+        if design is None:
+            return Picture(())
+        b, test = self.bench, self.test
+        volume, rate = self._known()
+        litres = b.evaluation.results.capacity.net.value
+        steps = protocol(design.hold_min or test.hold_min, volume, rate)
+        asked = protocol_chart(steps, litres, test.test_kpa, test.leak_limit_ml_min, b.units)
+        return stacked([design_chart(design, b.units), asked], 34)
 
     def flat_widget(self) -> QWidget | None:
         """The pressure trace, unless the designer's curve is looked at."""
@@ -152,6 +160,15 @@ class ProveStage(HoldRun):
         self._leak_part(card)
         card.head("The plan")
         card.add(self.plan)
+        card.head("A trace of another logger")
+        self.trace_path, self.trace_columns = QLineEdit(), QLineEdit()
+        self.trace_path.setObjectName("trace file")
+        self.trace_path.setPlaceholderText("its file, a table of any logger")
+        self.trace_columns.setObjectName("trace columns")
+        self.trace_columns.setPlaceholderText("time=Date; pressure=CH1 psi; temperature=CH2 F")
+        card.add(self.trace_path)
+        card.add(self.trace_columns)
+        card.add(button("Bring it in as this test", "bring in", self.bring_in))
         card.head("Tests of this tank")
         self.runs = card.add(words(""))
         card.on_refresh(self._refresh_state)

@@ -7,12 +7,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
-from bathyx.core.build.rules import barometer, fill_refusal, hold_refusal, over_limit, too_high
+from bathyx.core.build.rules import NAME_FIRST, barometer, fill_refusal, hold_refusal, over_limit, too_high
 from bathyx.core.build.trial import bears_kpa, missing_for_proof, terms_for
 from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
@@ -30,11 +31,12 @@ from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
 from bathyx.desk.stages.prove_plan import PlanPanel
 from bathyx.desk.theme import Theme
 from bathyx.errors import Refusal
+from bathyx.files.traces import columns_said, read_trace_file, samples_of
 from bathyx.instruments.profiles import GaugeProfile, gauge_profiles
 from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
 from bathyx.instruments.simulated import RigSettings, SimulatedGauge
-from bathyx.register import Entry, HoldSession, OpenHold, RegisterError, finish, open_hold
+from bathyx.register import Entry, HoldSession, OpenHold, RegisterError, bring_in, finish, open_hold, record_of
 
 if TYPE_CHECKING:
     from bathyx.desk.views.trace import Trace
@@ -63,6 +65,8 @@ class HoldRun(BuildStage):
     mended: QLineEdit
     syringe: QLineEdit
     known_leak: QLineEdit
+    trace_path: QLineEdit
+    trace_columns: QLineEdit
     _override_for: tuple[object, ...] = ()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
@@ -502,6 +506,36 @@ class HoldRun(BuildStage):
         kind = "A rehearsal is on record" if judged.terms.rehearsal else "On record"
         self.bench.read_again()
         self.bench.said.emit("note", f"{kind}: {judged.verdict}. {worded(judged.reason, self.bench.units)}")
+
+    def bring_in(self) -> None:
+        """A trace of another logger becomes a hold on record of the chosen test, its columns as they are typed."""
+        b, test = self.bench, self.test
+        try:
+            if not b.who.strip():
+                raise Refusal(NAME_FIRST)
+            if not test.pressed:
+                raise Refusal("This test has no pressure to read: choose another")
+            kind = self._kind()
+            if self.kind_name == UNKNOWN.name:
+                raise Refusal("Choose the gauge that the logger read, under Gauge kind: its accuracy counts")
+            columns = columns_said(self.trace_columns.text(), kind.absolute)
+            file = read_trace_file(Path(self.trace_path.text().strip()).expanduser())
+            samples = [Sample(*row) for row in samples_of(file, columns)]
+            terms = terms_for(
+                b.evaluation, test, gauge=kind.model_copy(update={"barometer": bool(columns.barometer)}),
+                identity="brought in from a file", override=self.override_now(), missing=self.missing,
+                blanked=self.blanked.text().strip(), thermometer=self.thermometer.currentText(),
+            )  # fmt: skip
+            source = {"name": file.name, "sha256": file.sha256, "columns": self.trace_columns.text().strip()}
+            judged = bring_in(
+                b.register, b.job, terms, samples, source, b.who, lambda: record_of(b.register, b.evaluation)
+            )
+        except Refusal as error:
+            b.said.emit("trouble", worded(str(error), b.units))
+            return
+        self.trace_path.clear()
+        b.read_again()
+        b.said.emit("note", f"Brought in: {judged.verdict}. {worded(judged.reason, b.units)}")
 
     def say_let_out(self) -> None:
         """By name: the air of the last test was let out; what it lost is no leak."""

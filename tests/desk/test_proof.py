@@ -1,0 +1,215 @@
+"""What the desk makes of a judgement: who may hand over, what falls, what a reason belongs to, and questions put to the tank."""
+
+import json
+
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
+
+from bathyx.core.proving.judgement import LESS
+from bathyx.demo import jobs
+from tests.desk.test_whole_job import BUILD, HAND, PROVE, begin_hold, pump_up
+from tests.desk.test_window import find, press
+
+
+def sawmill(window):
+    window.bench.open(window.home / "jobs" / "sawmill.bathyx.json")
+    window.bench.who = "Asta"
+    return window.bench
+
+
+def certificates(b):
+    return [e for e in b.record.all_entries if e.kind == "certificate"]
+
+
+def test_a_brief_that_asks_for_more_takes_plate_stage_and_certificate_with_it(window, qtbot, settle):
+    b = sawmill(window)
+    assert b.record.proof.whole
+    b.edit({"brief.fluid": "petrol"}, "petrol")
+    assert b.record.proof.state == LESS
+    window.choose(HAND)
+    assert "NOT PROVEN for today's brief" in find(window, type(window.stage.ready), "ready").text()
+    press(window, "write all papers")
+    assert not certificates(b)
+    window.choose(BUILD)
+    assert "test" in b.record.proof.fallen
+    window.stage.tick("first_fill")
+    assert "hold point" in window.message.text()
+    settle(lambda: b._writing is None or not b._writing.is_alive())
+    window.choose(HAND)
+    find(window, QLineEdit, "despite").setText("a test piece, never filled")
+    press(window, "write all papers")
+    kept = certificates(b)[-1].payload
+    assert kept["reason"] == "a test piece, never filled"
+    assert kept["state"] == LESS
+    b.undo()
+    assert b.record.proof.whole
+    settle(lambda: b._writing is None or not b._writing.is_alive())
+
+
+def test_a_leak_is_never_handed_over_by_a_reason(window, qtbot, settle):
+    b = sawmill(window)
+    seam = b.evaluation.results.seams[0]
+    b.add_record("leak", seam.id, {"edge": seam.edge, "share": 0.5})
+    window.choose(HAND)
+    assert find(window, QLineEdit, "despite").isHidden()
+    window.stage.despite.setText("only a drop")
+    press(window, "write all papers")
+    assert not certificates(b)
+    settle(lambda: b._writing is None or not b._writing.is_alive())
+
+
+def test_a_copy_of_another_customer_is_said_and_made_a_job_of_its_own(window, qtbot):
+    b = sawmill(window)
+    uid, serial = b.job.uid, b.serial
+    b.edit({"brief.customer": "Somebody Else"}, "copied")
+    window.choose(HAND)
+    assert "on record is" in window.stage.ready.text()
+    press(window, "make own")
+    assert b.job.uid != uid
+    assert b.serial is None
+    assert not b.record.all_entries
+    assert json.loads(b.path.read_text())["uid"] == b.job.uid
+    assert b.register.serial(uid) == serial
+    b.add_record("note", "note", {"text": "begun"})
+    assert b.serial not in (None, serial)
+
+
+def test_a_reason_to_go_past_the_limit_belongs_to_one_job_test_pressure_and_person(window, qtbot, settle):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    stage = window.stage
+    b.edit({"proving.tests.0.test_kpa": 60.0}, "much")
+    reason = find(window, QLineEdit, "override reason")
+
+    def write():
+        reason.setText("behind the shield")
+        return stage.override_now()
+
+    assert write() == ("behind the shield", "Asta", 60.0)
+    b.edit({"proving.tests.0.test_kpa": 177.0}, "more")
+    assert stage.override_now()[0] == ""
+    assert reason.text() == ""
+    write()
+    b.who = "Pell"
+    assert stage.override_now()[0] == ""
+    b.who = "Asta"
+    write()
+    b.open(window.home / "jobs" / "frost-fan.bathyx.json")
+    window.choose(PROVE)
+    assert stage.override_now()[0] == ""
+    assert window.stage.override.text() == ""
+
+
+def test_going_past_the_limit_by_a_reason_mutes_nothing(window, qtbot, settle):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    b.edit({"proving.tests.0.test_kpa": 60.0}, "much")
+    find(window, QLineEdit, "override reason").setText("behind the shield")
+    press(window, "connect gauge")
+    settle(lambda: window.stage.now is not None)
+    pump_up(window, settle)
+    settle(lambda: "LET AIR OUT" in window.message.text())
+    press(window, "start hold")
+    window.message.setText("")
+    settle(lambda: "past it by Asta: behind the shield" in window.message.text())
+    press(window, "connect gauge")
+
+
+def test_a_tank_that_is_asked_answers_and_its_answers_are_on_record(window, qtbot, settle):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(PROVE)
+    stage = window.stage
+    stage._choose_test(1)
+    stage.sim_speed = 60.0
+    b.edit({"proving.tests.1.hold_min": 10.0}, "short")
+    begin_hold(window, settle)
+    ask = find(window, QPushButton, "ask next")
+    assert not ask.isEnabled()
+    rig = stage.simulated.rig
+    settle(lambda: ask.isEnabled(), 60)
+    assert "Pull the plunger" in stage.question_words.text()
+    before = rig.read()[0]
+    press(window, "ask next")
+    assert rig.read()[0] < before
+    press(window, "finish test")
+    kept = b.record.tests[-1].payload
+    assert [m["what"] for m in kept["asked"]] == ["draw"]
+    assert [e.subject for e in b.record.of_kind("question")] == [str(kept["hold"])]
+    press(window, "connect gauge")
+
+
+def test_air_let_out_is_said_by_name(window, qtbot, settle):
+    b = sawmill(window)
+    window.choose(PROVE)
+    find(window, QComboBox, "port").setCurrentText("gauge read by eye")
+    find(window, QLineEdit, "typed gauge").setText("14.5 kPa")
+    press(window, "start hold")
+    assert window.stage.running, window.message.text()
+    find(window, QLineEdit, "typed gauge").setText("0 kPa")
+    press(window, "finish test")
+    assert b.record.proof.state == "leak known"
+    assert not window.stage.let_out_button.isHidden()
+    press(window, "say let out")
+    assert b.record.proof.whole
+    assert window.stage.let_out_button.isHidden()
+
+
+def test_a_trace_of_another_logger_is_brought_in(window, qtbot, tmp_path):
+    b = sawmill(window)
+    b.edit({"proving.tests": [{"method": "decay", "test_kpa": 14.0, "hold_min": 30.0}]}, "decay")
+    window.choose(PROVE)
+    path = tmp_path / "log.csv"
+    path.write_text(
+        "t;P;T\n" + "".join(f"{5 * k};{14.4 + 0.002 * (k % 3):.3f};{18 + 0.01 * (k % 4):.2f}\n" for k in range(500))
+    )
+    find(window, QLineEdit, "trace file").setText(str(path))
+    find(window, QLineEdit, "trace columns").setText("time=t s; pressure=P; temperature=T C")
+    press(window, "bring in")
+    assert "Choose the gauge" in window.message.text()
+    window.stage._choose_kind("fine digital with barometer")
+    press(window, "bring in")
+    assert "which unit the pressure" in window.message.text()
+    find(window, QLineEdit, "trace columns").setText("time=t s; pressure=P kPa; temperature=T C")
+    press(window, "bring in")
+    kept = b.record.tests[-1].payload
+    assert kept["brought_in"]["name"] == "log.csv"
+    assert len(b.record.trace(b.record.tests[-1])) == 500
+
+
+def test_the_register_says_where_a_found_tank_stands(window, qtbot, settle):
+    window.choose(HAND)
+    window.stage.find_words.setText("sawmill")
+    assert window.stage.found[0].uid == jobs.sawmill().uid
+    settle(lambda: "proven" in window.stage.found_state.text())
+    assert window.stage.found_state.text().startswith(window.stage.found[0].serial)
+
+
+def test_a_used_fuel_tank_is_not_repaired_without_a_word(window, qtbot):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(BUILD)
+    b.light("seam:S1")
+    press(window, "leaf weld log")
+    assert "killed people" not in window.stage.warning.text()
+    b.add_record("tick", "first_fill", {})
+    assert "killed people" in window.stage.warning.text()
+    assert not window.stage.warning.isHidden()
+
+
+def test_a_repair_taken_back_leaves_the_leak(window, qtbot):
+    b = window.bench
+    b.who = "Asta"
+    window.choose(BUILD)
+    b.light("seam:S1")
+    press(window, "leaf weld log")
+    edge = window.stage.seam.edge
+    b.add_record("leak", "S1", {"edge": edge})
+    find(window, QLineEdit, "repair note").setText("ground out")
+    press(window, "log repair")
+    entry = b.record.of_kind("repair")[-1]
+    assert b.record.seam_state(edge) == "repaired"
+    press(window, f"take back {entry.id}")
+    assert b.record.seam_state(edge) == "leaks"
+    assert b.record.proof.state == "leak known"
