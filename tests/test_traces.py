@@ -139,9 +139,11 @@ def test_a_trace_becomes_a_hold_on_record_with_its_file_hash(tmp_path, capsys, m
         "--gauge",
         "fine digital with barometer",
     ]
+    assert main([*said, "--unit", "kPa"]) == 0  # psi taken for kPa: 3.1 kPa is no 21
+    assert json.loads(capsys.readouterr().out)["verdict"] == "not_decided"
     assert main([*said, "--unit", "psi"]) == 0
     answer = json.loads(capsys.readouterr().out)
-    assert answer["verdict"] in ("tight", "not_decided")
+    assert answer["verdict"] == "tight"
     record = record_of(register, e)
     kept = record.tests[-1].payload
     assert kept["brought_in"]["sha256"] == answer["sha256"]
@@ -149,8 +151,38 @@ def test_a_trace_becomes_a_hold_on_record_with_its_file_hash(tmp_path, capsys, m
     assert len(record.trace(record.tests[-1])) == 600
     assert kept["stood_kpa"] == pytest.approx(21.4, abs=0.01)
     assert register.verify() == ()
-    assert main([*said, "--unit", "kPa"]) == 0  # psi taken for kPa: 3.1 kPa is no 21
-    assert json.loads(capsys.readouterr().out)["verdict"] != "tight"
+    assert main([*said, "--unit", "psi"]) == 1  # the same readings are no second test
+    assert "on record already" in capsys.readouterr().err
     assert main(["proof", record_of(register, e).all_entries[0].subject]) in (0, 1)
     assert json.loads(capsys.readouterr().out)["state"] in ("proven", "not tested", "leak known")
+    register.close()
+
+
+def test_a_trace_that_was_logged_before_the_last_weld_proves_nothing(tmp_path):
+    from datetime import datetime
+
+    from bathyx.core.build.trial import terms_for
+    from bathyx.core.proving.decay import Sample
+    from bathyx.core.proving.plan import PlannedTest
+    from bathyx.files.traces import ended_at
+    from bathyx.instruments.shop_gauges import SHIPPED
+    from bathyx.register import bring_in
+
+    path = tmp_path / "t.csv"
+    path.write_text(table(stamp=lambda k: f"2026-03-02 10:00:{k:02d}.250"))
+    file, columns = read_trace_file(path), Columns("time", "P", "kPa", "T")
+    assert ended_at(file, columns) == datetime(2026, 3, 2, 10, 0, 39)
+    assert ended_at(file, Columns("P", "P", "kPa", "T")) is None
+    test = PlannedTest(method="decay", test_kpa=21.0)
+    job = job_with(box(), makeup__both_sides=True, proving__tests=[test])
+    e = evaluate(job)
+    register = Register(tmp_path / "r.sqlite", now=lambda: "2026-03-02T11:00:00+00:00")
+    register.add(job, "weld", "S1", {"edge": "bottom/front", "visual": "good"}, "Marn")
+    rows = [Sample(*row) for row in samples_of(file, columns)]
+    source = {"name": "t.csv", "sha256": file.sha256, "ended_at": "2026-03-02T10:00:39"}
+    judged = bring_in(
+        register, job, terms_for(e, test, gauge=SHIPPED[-2]), rows, source, "Pell", lambda: record_of(register, e)
+    )
+    assert judged.terms.rehearsal
+    assert "before the last weld" in judged.terms.missing
     register.close()

@@ -121,6 +121,19 @@ def test_a_known_volume_is_answered_by_boyles_law():
     assert not answers.fault
 
 
+def test_air_let_in_while_a_volume_is_out_is_found():
+    """A hand that tops up under cover of the syringe: 20 mL of air let into 12 L while 24 mL are out."""
+    world = replace(WORLD, volume_l=12.0, limit=1.0)
+    read = run(world, 1.5, 0, True)
+    topped = read.p + np.where(read.t > 420, 0.17, 0.0)
+    marks = tuple(Mark(t_s=t, what=w, value=v) for t, w, v in read.marks)
+    decision, _ = read_trace(
+        Trace(read.t, topped, read.temp, read.baro), 12.0, 1.0, 2600, told(world), AROUND, 21.0, Asked(marks)
+    )
+    assert decision.verdict == "disturbed"
+    assert "let in" in decision.reason or "answered" in decision.reason
+
+
 def test_questions_are_left_out_of_the_hold():
     t = np.arange(0, 4000, 5.0)
     trace = Trace(t, np.full(len(t), 21.0), np.full(len(t), 18.0), np.full(len(t), 101.3))

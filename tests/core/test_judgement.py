@@ -165,6 +165,17 @@ def test_a_later_run_that_read_more_than_the_limit_and_did_not_decide_takes_the_
     assert b.proof().state == "void"
 
 
+def test_a_test_that_names_a_hold_that_came_later_or_never_is_begun_when_it_was_kept():
+    b = bench()
+    b.run(SOAP)
+    b.repair()
+    for hold in (10**9, 0, -3, True, "4"):
+        b.entries = [e for e in b.entries if e.kind != "test"]
+        b.run(SOAP, hold=hold)
+        b.add("weld", "S1", edge="a/b")
+        assert b.proof().state == "void"
+
+
 # -- the tank as it is now --------------------------------------------------------------------------------------
 
 

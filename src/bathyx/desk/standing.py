@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication
 
+from bathyx.core.proving.judgement import COPY
 from bathyx.desk.bench import Bench
 from bathyx.desk.faults import SAFE, Fault
 from bathyx.desk.views.notices import Notices
@@ -29,6 +30,7 @@ class Standing(QObject):
         super().__init__(parent)
         self.bench, self.notices, self._show_versions = bench, notices, show_versions
         bench.file_changed.connect(self.show_file)
+        bench.recorded.connect(self.show_owner)
         if isinstance(bench.register, ServedRegister):
             self.served.connect(self.show_served)
             bench.register.on_change = self.served.emit
@@ -89,6 +91,15 @@ class Standing(QObject):
         else:
             self.notices.drop("versions")
 
+    def show_owner(self) -> None:
+        """A job whose serial and records are another customer's: a copy that was never made a job of its own."""
+        other = [why for why in self.bench.record.proof.blocks if why.endswith(COPY)]
+        if other:
+            ways = (("Make it a job of its own", "make copy own", self.bench.make_own),)
+            self.notices.put("copy", "warn", f"{other[0][:1].upper()}{other[0][1:]}.", ways)
+        else:
+            self.notices.drop("copy")
+
     @property
     def _name(self) -> str:
         return self.bench.path.name if self.bench.path is not None else "The job"
@@ -128,6 +139,7 @@ class Standing(QObject):
         self.bench.look_at_file()
         if self.bench.changed_under:
             self.show_file()
+        self.show_owner()
         self.bench.look_at_records()
 
     def stop(self) -> None:

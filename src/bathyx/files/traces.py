@@ -172,6 +172,7 @@ def _mark(lines: Sequence[str]) -> str:
     return ","
 
 
+_PART = re.compile(r"(?<=:\d\d)[.,]\d+(?=\s*([AaPp][Mm])?$)")
 _FIGURE = re.compile(r"\s*[-+\u2212]?[\d.,:/\-T ]+\s*([AaPp][Mm])?\s*")
 
 
@@ -233,10 +234,7 @@ def _seconds(file: TraceFile, columns: Columns) -> Array:
         return np.asarray(numbers * per)
     for form in STAMPS:
         try:
-            stamps = [
-                datetime.strptime(re.sub(r"[.,]\d+(?=\s*([AaPp][Mm])?$)", "", c) if "S" in form else c, form)
-                for c in cells
-            ]
+            stamps = [datetime.strptime(_PART.sub("", c) if "S" in form else c, form) for c in cells]
         except ValueError:
             continue
         shares = [_share(cell) for cell in cells]
@@ -246,6 +244,19 @@ def _seconds(file: TraceFile, columns: Columns) -> Array:
     raise TraceFileError(
         f"{file.name}: {cells[0][:30]!r} is no time; write seconds, or stamps like 2026-03-02 14:05:10 or 14:05:10"
     )
+
+
+def ended_at(file: TraceFile, columns: Columns) -> datetime | None:
+    """When the last reading was taken, by a stamp with a date; None where the file does not say."""
+    cells = [cell.strip() for cell in file.column(columns.time) if cell.strip()]
+    for form in STAMPS:
+        if "%Y" not in form or not cells:
+            continue
+        try:
+            return datetime.strptime(_PART.sub("", cells[-1]), form)
+        except ValueError:
+            continue
+    return None
 
 
 def _share(cell: str) -> float:

@@ -193,6 +193,11 @@ def _set_up(entry: Entry) -> str:
     brought = run.p.get("brought_in")
     if isinstance(brought, dict):
         said.append(f"brought in from {brought.get('name', 'a file')}, SHA-256 {str(brought.get('sha256', ''))[:16]}")
+        said.append(
+            f"logged until {brought['ended_at']}"
+            if brought.get("ended_at")
+            else "when it was logged is not in the file"
+        )
     begun = run.p.get("begun_by")
     said += [f"begun by {begun}"] if begun else []
     return Said(f"  Set-up: {'; '.join(said)}.") if said else ""

@@ -162,6 +162,17 @@ def bring_in(
     Raises:
         RegisterError: when nothing can be written.
     """
+    record = made()
+    for old in record.tests:
+        known = old.payload.get("brought_in")
+        same = isinstance(known, dict) and known.get("sha256") == source.get("sha256")
+        if same and old.payload.get("verdict") in ("tight", "leaks"):  # what decided nothing may be told better
+            raise RegisterError(f"this trace is on record already, {old.at[:16]} by {old.who}; one hold is one test")
+    work = [e.at for e in record.of_kind("weld", "repair", "leak")]
+    logged = source.get("ended_at")
+    if logged and work and str(logged) < max(work)[:19]:
+        late = f"the trace ended {logged}, before the last weld, repair or leak on record, {max(work)[:19]}"
+        terms = terms.model_copy(update={"missing": f"{terms.missing}; {late}" if terms.missing else late})
     payload = terms.model_dump(mode="json")
     entry = register.add(job, "hold", terms.test.what, payload | {"brought_in": source}, who)
     for k in range(0, len(samples), 2000):

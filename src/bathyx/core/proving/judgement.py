@@ -29,6 +29,7 @@ HEADLINES: dict[str, str] = {
     "not tested": "NOT PROVEN",
 }
 WORK = ("weld", "repair", "leak")
+COPY = "a copy is made a job of its own"
 SET_UP = "set-up"  # subject of a repair that was made to cap, hose or gauge
 LET_OUT = "let out"  # subject of a note that says the air of a test was let out
 FINER = {"air_soap": ("air_soap", "air_water")}  # what shows at least as much as the method that found a leak
@@ -411,7 +412,7 @@ class _Whole:
                 continue
             theirs = self.asked.owners.get(t.proving.revision, "")
             if mine and theirs and " ".join(theirs.casefold().split()) != mine:
-                yield f"the tank on record is {theirs}'s, this job says {self.asked.customer}: a copy is made a job of its own"
+                yield f"the tank on record is {theirs}'s, this job says {self.asked.customer}: {COPY}"
                 return
 
 

@@ -46,6 +46,7 @@ WARMS_S, WARMTH_DOUBT = 60.0, 0.05  # how a drawn gas warms at the walls, and wh
 SYRINGES_ML = (10.0, 20.0, 60.0, 100.0, 200.0, 500.0, 1000.0, 2000.0)
 WORST_VOLUME, AGREE, VOLUME_DOUBT = 2.2, 0.2, 0.15
 LEAK_DOUBT = 0.6
+GAINED_SHARE = 0.15  # of what a drawn volume moves
 REST_SHARE, UNSTEADY, SCALE_DOUBT = 0.5, 0.5, 0.3  # of what is read at rest that may be otherwise in the hold
 QUANTILE = 2.2  # of Student's t, 95 %, for some ten independent readings
 
@@ -60,13 +61,17 @@ class Mark(Frozen):
 
 @dataclass(frozen=True)
 class VolumeAnswer:
-    """A known volume of `ml`: the gas volume that answers for it, walls included, with its ends, L; infinite: nothing moved."""
+    """A known volume of `ml`: the gas volume that answers for it, walls included, with its ends, L; infinite: nothing moved.
+
+    `gained_kpa`: by how much it came back to more than it was drawn from, beyond what readings and weather do.
+    """
 
     at_s: float
     ml: float
     litres: float
     low: float
     high: float
+    gained_kpa: float = 0.0
 
     def seen_ml(self, told_l: float) -> float:
         """How much of it a tank of the told volume would have answered."""
@@ -238,7 +243,7 @@ def answers_of(
     """
     ordered = sorted(marks, key=lambda m: m.t_s)
     base = 0.0 if trace.absolute else around.level_kpa
-    volumes = tuple(_volumes(trace, ordered, base))
+    volumes = tuple(_volumes(trace, ordered, base, _amount(trace, sensors, base)))
     pressure = base + float(np.median(trace.p[: max(3, len(trace.p) // 10)]))
     least, most = volume_l * (1 + pressure * give[0]), volume_l * (1 + pressure * give[1])
     fault = _volume_fault(volumes, volume_l, least, most)
@@ -262,8 +267,8 @@ def answers_of(
     return Answers(volumes, known, rest, used, fault, "; ".join(said), whole)
 
 
-def _volumes(trace: Trace, marks: Sequence[Mark], base: float) -> list[VolumeAnswer]:
-    """Each volume that was drawn and given back."""
+def _volumes(trace: Trace, marks: Sequence[Mark], base: float, amount: Array) -> list[VolumeAnswer]:
+    """Each volume that was drawn and given back; `amount`: the gas, (n,), kPa at 20 degC."""
     found = []
     for mark in marks:
         if mark.what != "draw" or mark.value <= 0:
@@ -295,10 +300,20 @@ def _volumes(trace: Trace, marks: Sequence[Mark], base: float) -> list[VolumeAns
         def litres_at(fall: float, level: float = level, ml: float = mark.value) -> float:
             return level * ml / 1000 / fall if fall > 0 else math.inf
 
-        found.append(
-            VolumeAnswer(mark.t_s, mark.value, litres_at(fell), litres_at(fell + error), litres_at(fell - error))
-        )
+        ends = (litres_at(fell), litres_at(fell + error), litres_at(fell - error))
+        found.append(VolumeAnswer(mark.t_s, mark.value, *ends, _gained(trace, amount, out, home, abs(fell))))
     return found
+
+
+def _gained(trace: Trace, amount: Array, out: float, home: float, fell: float) -> float:
+    """By how much more air there is after a volume was given back than before it was drawn, kPa; 0 within what weather does."""
+    before = amount[(trace.t > out - LOOKS_S) & (trace.t < out)]
+    after = amount[(trace.t >= home + 2 * SETTLES_S) & (trace.t < home + 2 * SETTLES_S + LOOKS_S)]
+    if len(before) < 3 or len(after) < 3:
+        return 0.0
+    gained = float(after.mean() - before.mean())
+    noise = math.hypot(float(before.std()) / math.sqrt(len(before)), float(after.std()) / math.sqrt(len(after)))
+    return gained if gained > 8 * noise + GAINED_SHARE * fell else 0.0
 
 
 def _volume_fault(volumes: Sequence[VolumeAnswer], told_l: float, least: float, most: float) -> str:
@@ -311,6 +326,8 @@ def _volume_fault(volumes: Sequence[VolumeAnswer], told_l: float, least: float, 
             return f"{seen}: it reads another vessel than the tank, or is shut off from it"
         if v.high > 4 * v.litres:
             return f"{seen}, not plainly: draw more"
+        if v.gained_kpa > 0:
+            return f"when {v.ml:g} mL were given back it stood {v.gained_kpa:.3f} kPa higher than before: something was let in"
     for a, b in itertools.pairwise(volumes):
         if a.low > b.high * (1 + AGREE) or b.low > a.high * (1 + AGREE):
             seen = " and then ".join(f"{min(v.seen_ml(told_l), 9999.0):.1f}" for v in (a, b))

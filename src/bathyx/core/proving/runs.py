@@ -118,7 +118,7 @@ class Run:
     def began(self) -> int:
         """The entry at which its hold began; its own where it was kept without one."""
         hold = self.p.get("hold")
-        return hold if isinstance(hold, int) and hold > 0 else self.entry.id
+        return hold if isinstance(hold, int) and 0 < hold < self.entry.id else self.entry.id
 
     @property
     def rehearsal(self) -> bool:

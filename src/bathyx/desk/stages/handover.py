@@ -12,6 +12,7 @@ from bathyx.core.build.rules import handover_refusal
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.material import fluids
+from bathyx.core.proving.judgement import COPY
 from bathyx.core.units import worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import Study
@@ -133,7 +134,7 @@ class HandOverStage(Stage):
                 lines.append(f"and {len(proof.against) - MOST_REASONS} more")
             self.ready.setText("\n".join(lines))
             self.despite.setVisible(bool(proof.against) and proof.overridable)
-            self.own_button.setVisible(any("a copy is made a job of its own" in why for why in proof.blocks))
+            self.own_button.setVisible(any(why.endswith(COPY) for why in proof.blocks))
             key = b.register.key
             self.key_button.setVisible(key is None)
             self.key_words.setText(

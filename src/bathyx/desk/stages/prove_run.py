@@ -31,7 +31,7 @@ from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED, GaugePost
 from bathyx.desk.stages.prove_plan import PlanPanel
 from bathyx.desk.theme import Theme
 from bathyx.errors import Refusal
-from bathyx.files.traces import columns_said, read_trace_file, samples_of
+from bathyx.files.traces import columns_said, ended_at, read_trace_file, samples_of
 from bathyx.instruments.profiles import GaugeProfile, gauge_profiles
 from bathyx.instruments.sampler import Sampler
 from bathyx.instruments.shop_gauges import GaugeListError, shop_gauges
@@ -527,6 +527,8 @@ class HoldRun(BuildStage):
                 blanked=self.blanked.text().strip(), thermometer=self.thermometer.currentText(),
             )  # fmt: skip
             source = {"name": file.name, "sha256": file.sha256, "columns": self.trace_columns.text().strip()}
+            ended = ended_at(file, columns)
+            source["ended_at"] = ended.isoformat() if ended is not None else ""
             judged = bring_in(
                 b.register, b.job, terms, samples, source, b.who, lambda: record_of(b.register, b.evaluation)
             )
