@@ -304,6 +304,31 @@ def test_a_hold_that_is_not_ended_blocks():
     assert "not ended" in b.proof().blocks[0]
 
 
+JUNK = (None, True, 0, -1, 3.5, float("nan"), "", "tight", [], [1], {}, {"a": 1}, 10**30, {"gauge": 3}, ["tank"])
+FIELDS = (
+    "hold", "method", "what", "target_kpa", "lowest_kpa", "held_s", "limit_ml_min", "terms", "rehearsal", "lost", "leaks",
+    "leak_ml_min", "leak_low_ml_min", "head_kpa", "done", "edge", "taken_back", "visual", "simulated", "test",
+)  # fmt: skip
+
+
+def test_a_record_of_a_stranger_is_judged_without_a_fault():
+    rng = random.Random(5)
+    kinds = ("tick", "weld", "repair", "leak", "hold", "question", "test", "certificate", "note", "opening", "strange")
+    for _ in range(1500):
+        b = bench(*BOTH)
+        for _ in range(rng.randint(1, 7)):
+            payload = {name: rng.choice(JUNK) for name in rng.sample(FIELDS, rng.randint(0, 7))}
+            if rng.random() < 0.3:
+                b.run(**{k: v for k, v in payload.items() if k != "test"})
+            else:
+                b.add(
+                    rng.choice(kinds), rng.choice(["S1", SET_UP, LET_OUT, ""]), rng.choice([None, 1, 2, 99]), **payload
+                )
+        proof = b.proof()
+        assert proof.whole is not bool(proof.reasons)
+        assert proof.words
+
+
 # -- what a person who knows the list in order would sign ---------------------------------------------------------
 
 EVENTS = (

@@ -75,9 +75,9 @@ class OpenHold:
 
 def open_hold(register: Book, record: JobRecord) -> OpenHold | None:
     """The hold of a job that no test has finished, newest first; None when there is none that can be read."""
-    finished = {e.payload.get("hold") for e in record.all_entries if e.kind == "test"}
+    finished = {str(e.payload.get("hold")) for e in record.all_entries if e.kind == "test"}
     for entry in reversed(record.all_entries):
-        if entry.kind == "hold" and entry.id not in finished:
+        if entry.kind == "hold" and str(entry.id) not in finished:
             try:
                 terms = Terms.model_validate({k: v for k, v in entry.payload.items() if k in Terms.model_fields})
             except ValueError:

@@ -205,7 +205,9 @@ class _Whole:
             if e.kind == "tick":
                 self.ticked[e.subject] = e
         self.let_out = {
-            e.payload.get("test") for e in self.standing if e.kind == "note" and e.subject == LET_OUT and e.who.strip()
+            str(e.payload.get("test"))
+            for e in self.standing
+            if e.kind == "note" and e.subject == LET_OUT and e.who.strip()
         }
 
     # -- leaks ----------------------------------------------------------------------------------------------------
@@ -228,7 +230,7 @@ class _Whole:
                 words = self._left(run.entry, run.what, run, None if marked else anywhere)
                 if words:
                     yield Leaking(run.entry, run.what, "", f"{run.said} leaks: {words}")
-            elif run.p.get("lost") and run.entry.id not in self.let_out:
+            elif run.p.get("lost") and str(run.entry.id) not in self.let_out:
                 words = self._left(run.entry, run.what, None, None)
                 if words:
                     yield Leaking(
@@ -402,7 +404,7 @@ class _Whole:
         """What stands against a certificate besides the proof itself."""
         for stop in self.asked.stops:
             yield Said(f"open stop: {template_of(stop)}")
-        ended = {r.p.get("hold") for r in self.runs}
+        ended = {r.began for r in self.runs}
         for e in self.standing:
             if e.kind == "hold" and e.id not in ended:
                 yield f"a hold begun {day_of(e)} by {e.who} is not ended on record"
