@@ -192,11 +192,11 @@ def protocol_chart(
         Label(np.array([width, 0.0]), "min", 8, "quiet", "r", shift=(14, -8)),
         Label(np.array([0.0, height]), WILL_BE_SEEN, 9, "quiet", "l", shift=(0, 9)),
     ]
-    for k, words in ((0, "volume"), (2, "known leak"), (4, "volume"), (7, "rest at 0")):
+    for k, words, up in ((0, "volume", 6), (2, "known leak", 6), (4, "volume", 16), (7, "rest at 0", 6)):
         x = steps[k].from_s / long * width
         items += [
             line([x, 0], [x, height], "quiet", 0.7, dashed=True),
-            Label(np.array([x, 0.0]), words, 8, "ink", "l", shift=(3, 6)),
+            Label(np.array([x, 0.0]), words, 8, "ink", "l", shift=(3, up)),
         ]
     return Picture(tuple(items))
 

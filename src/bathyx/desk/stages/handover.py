@@ -66,7 +66,7 @@ class HandOverStage(Stage):
             look = "stop" if leak else "open"
             return TileData(serial or "no serial", said, 0.0 if serial is None else 0.3, look, self._explained())
         if proof.blocks:
-            return TileData(serial or "", "proven; not to be handed over", 0.8, "warn", self._explained())
+            return TileData(serial or "", "proven; held back", 0.8, "warn", self._explained())
         return TileData(serial or "", "ready to hand over", 1.0, "go", self._explained())
 
     def _explained(self) -> str:

@@ -77,10 +77,15 @@ class ProveStage(HoldRun):
                 "rehearsal": "rehearsed only",
                 "void": "changed since: test again",
                 LESS: "proven for less",
-                "not tested": f"last: {tests[-1].payload['verdict']}",
+                "not tested": self._last_words(),
             }
             return TileData(figure, words_[proof.state], 0.3 if proof.state == "rehearsal" else 0.7, "warn", bears)
         return TileData(figure, said or "not tested", 0.1, state if said else "open", bears)
+
+    def _last_words(self) -> str:
+        """How the last run ended, in a word or two: a rehearsal is none."""
+        last = self.bench.record.tests[-1].payload
+        return "rehearsed only" if last.get("rehearsal") else f"last: {last.get('verdict')}"
 
     @property
     def designing(self) -> bool:
@@ -237,13 +242,13 @@ class ProveStage(HoldRun):
         self.syringe, self.known_leak = QLineEdit(), QLineEdit()
         self.syringe.setObjectName("syringe")
         self.known_leak.setObjectName("known leak")
-        self.known_row = card.row(
-            words("Syringe, mL", wrap=False), self.syringe, words("Known leak, mL/min", wrap=False), self.known_leak
-        )
+        self.syringe_row = card.row(words("Syringe, mL", wrap=False), self.syringe)
+        self.known_row = card.row(words("Known leak, mL/min", wrap=False), self.known_leak)
 
     def _refresh_questions(self) -> None:
         step = self.next_question()
         decay = self.test.method == "decay" and not self.by_eye
+        self.syringe_row.setVisible(decay and not self.running)
         self.known_row.setVisible(decay and not self.running)
         if decay and not self.running:
             volume, rate = self._known()
