@@ -12,6 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from scipy.signal import lfilter
 
 P0, T0 = 101.325, 293.15
 
@@ -196,12 +197,7 @@ def run(  # noqa: PLR0912, PLR0915 - one world, second by second
 
 def _lag(x: np.ndarray, dt: float, tau: float) -> np.ndarray:
     keep = math.exp(-dt / tau)
-    out = np.empty(len(x))
-    now = float(x[0])
-    for i, value in enumerate(x):
-        now = value + (now - value) * keep
-        out[i] = now
-    return out
+    return np.asarray(lfilter([1 - keep], [1, -keep], x, zi=[keep * float(x[0])])[0])
 
 
 def SUPPLY_AT_PRESSURE(gauge: float, t: float, leak: float) -> float:

@@ -45,7 +45,7 @@ def test_a_thick_floor_bends_thin_walls():
     assert "bends as well" in worst.link
 
 
-@pytest.mark.parametrize("seed", range(0, 12, 2))
+@pytest.mark.parametrize("seed", [0, 4, 8])
 def test_boxes_of_mixed_thickness_are_never_told_more_than_they_bear(seed):
     _, ratio, words = told_over_found(seed, 6)
     assert 0.6 < ratio <= 1.01, words

@@ -7,7 +7,7 @@ service (two thirds of yield).
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -21,7 +21,7 @@ from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.strength.edges import Panel, turned_kpa
+from bathyx.core.strength.edges import Panel, bows, turned_kpa
 from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
@@ -279,7 +279,8 @@ def strength(
         (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
         served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
-        kpa, at_least = found.kpa, found.beyond
+        bowed = bows(weakest.short_mm, weakest.long_mm, sheet, found.kpa) if face.kind == "plane" else 1.0
+        kpa, at_least = found.kpa * bowed, found.beyond
         if face.kind == "plane":
             soft = TEST_SHARE * m.yield_at(t, weld=welded) * (1.0 if both or not welded else HINGE)
             panels[face.id] = Panel(face.id, weakest.short_mm, weakest.long_mm, sheet, soft, kpa)
@@ -298,27 +299,26 @@ def strength(
                 at_least,
                 link,
                 service_kpa(shell, face, service),
-                served.kpa,
+                served.kpa * bowed,
             )
         )
-    by_face = {load.face: load for load in loads}
-    for name, (turned, beside) in turned_kpa(shell, panels).items():
-        load = by_face[name]
-        if turned < load.bears_kpa:
-            served_too = load.service_bears_kpa * turned / load.bears_kpa
-            by_face[name] = replace(
-                load,
-                bears_kpa=turned,
-                at_least=False,
-                link=f"its edge, which {beside} bends as well",
-                service_bears_kpa=served_too,
-            )
+    by_face = _turned({load.face: load for load in loads}, shell, panels)
     for chain in chains(shell, baffles):
         by_face |= _bent(chain, by_face, holed, (_thinnest(base, skins, chain), metal.hot_c), pressure_kpa)
     loads = list(by_face.values())
     return Strength(
         pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), base, _pulls_in(shell, base, skins)
     )
+
+
+def _turned(by_face: dict[str, PanelLoad], shell: Shell, panels: Mapping[str, Panel]) -> dict[str, PanelLoad]:
+    """The loads of faces whose edges a neighbour turns: no more than they bear then."""
+    for name, (turned, beside) in turned_kpa(shell, panels).items():
+        load = by_face[name]
+        if turned < load.bears_kpa:
+            served, link = load.service_bears_kpa * turned / load.bears_kpa, f"its edge, which {beside} bends as well"
+            by_face[name] = replace(load, bears_kpa=turned, at_least=False, link=link, service_bears_kpa=served)
+    return by_face
 
 
 def _thinnest(sheet: Sheet, skins: Skins, chain: Chain) -> Sheet:
