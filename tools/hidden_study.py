@@ -60,14 +60,11 @@ def main() -> None:
     jobs = [(k, x, s, q) for q in (False, True) for k in KINDS for x in (0.0, 1.5) for s in range(told.runs)]
     verdicts: dict[tuple[str, float, bool], Counter[str]] = {}
     truth: dict[bool, Counter[bool]] = {False: Counter(), True: Counter()}
-    missed: Counter[tuple[str, float]] = Counter()
     with ProcessPoolExecutor(told.workers) as pool:
         for kind, times, questions, verdict, held in pool.map(judged, jobs, chunksize=16):
             verdicts.setdefault((kind, times, questions), Counter())[verdict] += 1
             if held is not None:
                 truth[questions][held] += 1
-                if questions and not held:
-                    missed[kind, times] += 1
     print(
         "| hidden | tight, no leak | wrong leaks | wrong tight | and with questions: tight, no leak | wrong leaks | wrong tight |"
     )
@@ -81,7 +78,6 @@ def main() -> None:
             sums[questions][1] += leak["tight"]
             cells += [none["tight"], none["leaks"], leak["tight"]]
         print(f"| {kind} | " + " | ".join(f"{100 * c / told.runs:.0f} %" for c in cells) + " |")
-    print("missed", missed)
     every = len(KINDS) * told.runs
     for questions, words in ((False, "without questions"), (True, "with questions")):
         leaks, tight = (100 * x / every for x in sums[questions])

@@ -19,7 +19,7 @@ from bathyx.core.sheet.preparation import preparation
 from bathyx.core.units import Family
 from bathyx.errors import Refusal
 from bathyx.papers.dxf import write_dxf
-from tests.conftest import codes, job_with
+from tests.conftest import box, codes, job_with
 
 
 def test_with_shears_six_millimetres_go_with_the_cut():
@@ -128,3 +128,31 @@ def test_thick_plate_is_prepared_as_the_trade_does_it():
     assert preparation("lap", (3.0, 6.0), "steel").said().in_family(Family.US).startswith("fillet, legs of 0.1")
     assert preparation("tee", (6.0, 6.0), "plastic").passes == 2
     assert preparation("backed", (6.0, 6.0), "steel").gap_mm == 3.0
+
+
+@pytest.mark.parametrize(("school", "axis"), [("perimeter", "y"), ("wrap", "y"), ("two_l", "y")])
+def test_a_baffle_clears_the_rounding_of_every_bend_it_meets(school, axis):
+    """A corner stands clear of an inside radius r by r either way, whichever school parts which face for its seam."""
+    baffle = {"axis": axis, "at_mm": 150.0}
+    job = job_with(
+        box(400.0, 400.0, 300.0, "s235/4"), makeup__school=school, makeup__bend_radius_mm=12.0, inside__fittings=[],
+        inside__baffles__by_rule=False, inside__baffles__by_hand=[baffle],
+        inside__baffles__limber_mm=0.0, inside__baffles__air_gap_mm=0.0,
+    )  # fmt: skip
+    r = evaluate(job).results
+    across = 1 - "xy".index(axis)
+    bent = {
+        frozenset((role.edge.a.split(":")[0], role.edge.b.split(":")[0])) for role in r.roles if role.kind == "bend"
+    }
+    crossed = 0
+    for edge in r.shell.edges:
+        start, end = edge.start, edge.end
+        if frozenset((edge.a, edge.b)) not in bent or abs(start["xy".index(axis)] - end["xy".index(axis)]) < 1:
+            continue
+        corner = np.array([start[across], start[2]])
+        crossed += 1
+        for plate in r.plates:
+            legs = np.abs(plate.outline.faceted - corner)
+            near = legs[(legs.max(axis=1) < 40)]
+            assert near.sum(axis=1).min() >= 12.0 - 1e-6, (school, edge.id)
+    assert crossed >= 1

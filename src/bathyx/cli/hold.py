@@ -272,12 +272,16 @@ def run_hold(options: argparse.Namespace) -> int:
         trace, options.volume_l, options.limit_ml_min, options.hold_min * 60, sensors, around, options.test_kpa, asked
     )
     low, high = found.interval if found else (None, None)
+    unsaid = ""
+    if options.test_kpa is None and not absolute and np.isfinite(trace.p).any():
+        began = float(np.median(trace.p[np.isfinite(trace.p)][:5]))
+        unsaid = f"; --test-kpa was not said: taken as {began:.2f} kPa, where the trace begins"
     answer = {
         "verdict": decision.verdict.replace(" ", "_"),
         "leak_ml_min": found.ml_min if found else None,
         "low": low,
         "high": high,
-        "reason": decision.reason,
+        "reason": decision.reason + unsaid,
         "more_min": decision.more_min,
         "hold_min": trace.hold_s / 60 if math.isfinite(trace.hold_s) else None,
         "readings": len(t),

@@ -16,7 +16,7 @@ from bathyx.core.formula import Figure, formula
 from bathyx.core.geometry.shell import CurvedFace, Shell
 from bathyx.core.geometry.skin import disc, outside_of
 from bathyx.core.geometry.surfaces import Cylinder
-from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, bays, placed, plates
+from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, bays, between, placed, plates
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
@@ -196,8 +196,8 @@ def _fitted(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[Fitting, ...]:
 
 
 def _eased(roles: tuple[EdgeRole, ...], rule: BendRule, skins: Skins) -> tuple[tuple[str, float], ...]:
-    found = ((role.edge.id, rule.radius_at(skins.of(role.edge.a))) for role in roles if role.kind == "bend")
-    return tuple((edge, radius) for edge, radius in found if radius > 0)
+    found = ((role.edge, rule.radius_at(skins.of(role.edge.a))) for role in roles if role.kind == "bend")
+    return tuple((between(edge.a, edge.b), radius) for edge, radius in found if radius > 0)
 
 
 def _names(plan: MakeUpPlan, tank: TankFamily, thickness_mm: float) -> Named:

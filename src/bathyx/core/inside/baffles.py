@@ -355,7 +355,8 @@ def plates(
         baffles: where they stand.
         rules: how they are cut.
         thickness_mm: of the plates; on sloping floors they fit the narrowest of it.
-        eased: (edge, mm) of edges that are bent, whose rounding a corner has to clear; other corners clear a weld root by 5 mm.
+        eased: (faces as `between` has them, mm) of edges that are bent, whose rounding a corner has to clear; other corners
+            clear a weld root by 5 mm.
     """
     stops = [b.at_mm for b in baffles if b.axis == "y"]
     found = []
@@ -414,12 +415,17 @@ def _arced_pieces(shell: Shell, baffle: Baffle, stops: list[float], thickness_mm
     return pieces
 
 
+def between(a: str, b: str) -> str:
+    """Two faces that meet, by the names of the whole: a face that is parted for its seam is one here."""
+    return "/".join(sorted((a.split(":")[0], b.split(":")[0])))
+
+
 def _bends_crossed(shell: Shell, baffle: Baffle, eased: dict[str, float]) -> list[tuple[Array, float]]:
     """((across, up), mm to clear) where bent edges cross the plate's plane."""
     i = AXIS_INDEX[baffle.axis]
     found = []
     for edge in shell.edges:
-        mm = eased.get(edge.id, 0.0)
+        mm = eased.get(between(edge.a, edge.b), 0.0)
         if mm <= 0:
             continue
         a, b = float(edge.start[i]), float(edge.end[i])
