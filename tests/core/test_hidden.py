@@ -13,10 +13,11 @@ import pytest
 sys.path.insert(0, str(Path(__file__).parents[2] / "tools"))
 from hidden_worlds import KINDS, WORLD, run
 
+from bathyx.core.proving.answers import answers_of
 from bathyx.core.proving.decay import Trace
 from bathyx.core.proving.disturbances import disturbances
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
-from bathyx.core.proving.questions import Mark, answers_of, asked_spans, hold_of, next_step, syringe_for
+from bathyx.core.proving.questions import Mark, asked_spans, hold_of, next_step, syringe_for
 from bathyx.core.proving.verdict import Asked, read_trace
 
 AROUND = Surroundings("unsettled", 0.0)
@@ -68,7 +69,7 @@ ASKED = (
     "gauge shut off", "gauge shut off from the middle on", "gauge drifts up as much as it leaks", "supply leaks in as much",
     "supply leaks in half as much", "regulator open, soft", "volume told 0.5 of what it is", "walls give 0.4 %/kPa",
     "sun on the tank, slowly", "residue evaporates slowly", "barometer stands still", "thermometer drifts up 0.3 K/h",
-    "thermometer in another room", "clock runs a tenth fast", "last digit of a coarse gauge flickers",
+    "thermometer in another room", "clock runs a tenth fast", "leak shuts 0.1 kPa below", "last digit of a coarse gauge flickers",
 )  # fmt: skip
 
 

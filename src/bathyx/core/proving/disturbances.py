@@ -32,7 +32,7 @@ JUMP_SIGMA, JUMP_USUAL, JUMP_WIDTH = 8.0, 6.0, 5
 STILL_ODDS = 1e-6
 SEEN_MOVES, SEEN_SHARE, MOVE_SIGMA = 48, 0.5, 3.5
 STRETCH_SHARES, STRETCH_SIGMA, EARLY_SHARE = (0.04, 0.1, 0.2, 1 / 3, 0.5), 5.0, 0.1
-COARSE_STEP_C, SETTLED_LAGS, UNSURE_S, QUICK_S = 0.05, 3.0, 900.0, 90.0
+COARSE_STEP_C, SETTLED_LAGS, UNSURE_S, QUICK_S, QUICK_SETTLED = 0.05, 3.0, 900.0, 90.0, 0.5
 MAD = 1.4826
 
 
@@ -95,7 +95,7 @@ def disturbances(
         base_kpa,
         volume_l * 1000 / ATMOSPHERE_KPA * 60,
         limit_ml_min,
-        SETTLED_LAGS * lag if sure else max(SETTLED_LAGS * lag, UNSURE_S),
+        (QUICK_SETTLED if lag <= QUICK_S else SETTLED_LAGS) * lag if sure else max(SETTLED_LAGS * lag, UNSURE_S),
     )
     checks: tuple[Callable[[_Looked], Iterator[Sight]], ...] = (_jumps, _still, _deaf, _stretches)
     return tuple(sight for check in checks for sight in check(looked))

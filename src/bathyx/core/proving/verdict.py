@@ -8,10 +8,11 @@ from typing import Literal
 
 import numpy as np
 
+from bathyx.core.proving.answers import Answers, answers_of, fell_at_first, net_of, unevenness, unrest
 from bathyx.core.proving.decay import FILL_HEAT_K, UNEVEN_K, Leak, leak
 from bathyx.core.proving.disturbances import Sight, disturbances
 from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surroundings
-from bathyx.core.proving.questions import Mark, answers_of, asked_spans, hold_of, net_of, unevenness, unrest
+from bathyx.core.proving.questions import Mark, asked_spans, hold_of
 from bathyx.core.proving.readings import (
     ATMOSPHERE_KPA,
     REFERENCE_K,
@@ -25,6 +26,7 @@ from bathyx.core.proving.readings import (
 Verdict = Literal["tight", "leaks", "settling", "disturbed", "not decided"]
 LEAST_HOLD_S = 300.0  # nothing is tight sooner, whatever was planned
 UNQUESTIONED = 1.5  # times what is seen: a set-up that was not questioned may hide a third of a leak
+BELIES = ("deaf", "blind", "still")
 INTERIM = 2.0  # before the planned hold is over, a leak must stand this many half-widths above the limit
 
 
@@ -180,23 +182,30 @@ def read_trace(
             return Decision("disturbed", why), found
         found = net_of(found, answers, volume_l, unevenness(sense.used, volume_l, sensors, base))
         spoken = f". {answers.words[:1].upper()}{answers.words[1:]}{spoken}" if answers.words else spoken
-    spare = 1.0 if answers is not None and answers.whole else UNQUESTIONED
-    decision = decide(found, limit_ml_min, planned_hold_s, spare)
-    if decision.verdict == "tight" and spare > 1:
-        spoken += "; the set-up was not questioned" if answers is None else "; not every question was asked"
+    decision, spoken = _weighed(found, answers, limit_ml_min, planned_hold_s, spoken)
+    if decision.verdict == "tight" and answers is not None and asked is not None:
+        fell = fell_at_first(whole, asked.marks, volume_l, limit_ml_min, sensors, base)
+        restless = unrest(answers, limit_ml_min)
+        if fell or restless:
+            verdict: Verdict = "settling" if fell else "disturbed"
+            return Decision(verdict, f"{fell or restless}. {decision.reason}{spoken}", None), found
     known = trace.has_barometer or around.barometer_kpa is not None or around.altitude_m is not None
-    restless = "" if answers is None else unrest(answers, limit_ml_min)
-    if decision.verdict == "tight" and restless:
-        return Decision("disturbed", f"{restless}. {decision.reason}{spoken}", None), found
     seen = disturbances(sense.used, volume_l, limit_ml_min, sensors, base, known)
     if decision.verdict == "leaks":
         # What no weather can take is lost all the same; what a gauge says that does not move with the air is no leak and no proof.
-        seen = (
-            tuple(sight for sight in seen if sight.kind in ("deaf", "blind", "still"))
-            if found.excess <= limit_ml_min
-            else ()
-        )
+        seen = tuple(sight for sight in seen if sight.kind in BELIES) if found.excess <= limit_ml_min else ()
     return _sighted(decision, seen, found, float(sense.used.t[0]), spoken), found
+
+
+def _weighed(
+    found: Leak, answers: Answers | None, limit_ml_min: float, planned_hold_s: float, spoken: str
+) -> tuple[Decision, str]:
+    """(the decision by what was asked, what is said besides)."""
+    whole = answers is not None and answers.whole
+    decision = decide(found, limit_ml_min, planned_hold_s, 1.0 if whole else UNQUESTIONED)
+    if decision.verdict == "tight" and not whole:
+        spoken += "; the set-up was not questioned" if answers is None else "; not every question was asked"
+    return decision, spoken
 
 
 def _sighted(decision: Decision, seen: tuple[Sight, ...], found: Leak, began_s: float, spoken: str) -> Decision:
