@@ -5,23 +5,21 @@ A profile is a row of `gauge-profiles.json` in the home: nothing of an instrumen
 
 from __future__ import annotations
 
-import json
 import math
-import os
 import re
 import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, Literal
 
-from pydantic import Field, TypeAdapter, ValidationError, field_validator
+from pydantic import Field, TypeAdapter, field_validator
 
 from bathyx.core.proving.decay import Sample
-from bathyx.core.units.frozen import Frozen, explained
+from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
-from bathyx.files import read_text, write_text
 from bathyx.files.traces import KPA_IN, TEMPERATURES
 from bathyx.instruments.gauge import Identity
+from bathyx.instruments.kept_lists import read_list, write_list
 from bathyx.instruments.line import LineError, PortSettings, SerialLine
 
 FILE = "gauge-profiles.json"
@@ -240,26 +238,12 @@ _LIST = TypeAdapter(list[GaugeProfile])
 
 def gauge_profiles(home: Path) -> dict[str, GaugeProfile]:
     """The shop's profiles by name. Refusal when their file is broken."""
-    path = home / FILE
-    if not os.path.lexists(path):
-        return {}
-    try:
-        found = json.loads(read_text(path))
-        return {p.name: p for p in _LIST.validate_python(found)}
-    except ValidationError as error:
-        why = explained(error, found).splitlines()[0]
-    except RecursionError:
-        why = "lists within lists without end"
-    except ValueError as error:
-        why = str(error).splitlines()[0]
-    raise Refusal(f"{FILE} cannot be read ({why[:160]}); mend it or set it aside: {path}")
+    return {p.name: p for p in read_list(home / FILE, _LIST)}
 
 
 def keep_profile(home: Path, profile: GaugeProfile) -> None:
     """Add a profile, or replace the one of its name. OSError when it cannot be written."""
-    kept = [*(p for name, p in gauge_profiles(home).items() if name != profile.name), profile]
-    home.mkdir(parents=True, exist_ok=True)
-    write_text(home / FILE, json.dumps([p.model_dump(mode="json") for p in kept], indent=2) + "\n")
+    write_list(home / FILE, [*(p for name, p in gauge_profiles(home).items() if name != profile.name), profile])
 
 
 def ports() -> tuple[tuple[str, str], ...]:

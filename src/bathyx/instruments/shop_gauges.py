@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import json
-import os
 from pathlib import Path
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
 from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind
-from bathyx.core.units.frozen import explained
 from bathyx.errors import Refusal
-from bathyx.files import read_text, write_text
+from bathyx.instruments.kept_lists import read_list, write_list
 
 SIMULATED_KIND = GaugeKind(
     name="simulated gauge",
@@ -71,19 +68,7 @@ class GaugeListError(Refusal):
 
 
 def _own(home: Path) -> list[GaugeKind]:
-    path = home / "gauges.json"
-    if not os.path.lexists(path):
-        return []
-    try:
-        found = json.loads(read_text(path))
-        return _LIST.validate_python(found)
-    except ValidationError as error:
-        why = explained(error, found).splitlines()[0]
-    except RecursionError:
-        why = "lists within lists without end"
-    except ValueError as error:
-        why = str(error).splitlines()[0]
-    raise GaugeListError(f"{path.name} cannot be read ({why[:160]}); mend it or set it aside: {path}")
+    return read_list(home / "gauges.json", _LIST, GaugeListError)
 
 
 def shop_gauges(home: Path) -> dict[str, GaugeKind]:
@@ -93,6 +78,4 @@ def shop_gauges(home: Path) -> dict[str, GaugeKind]:
 
 def keep_gauge(home: Path, kind: GaugeKind) -> None:
     """Add a gauge to the shop's own, or replace the one of its name. OSError when it cannot be written."""
-    kept = [*(k for k in _own(home) if k.name != kind.name), kind]
-    home.mkdir(parents=True, exist_ok=True)
-    write_text(home / "gauges.json", json.dumps([k.model_dump(mode="json") for k in kept], indent=2) + "\n")
+    write_list(home / "gauges.json", [*(k for k in _own(home) if k.name != kind.name), kind])

@@ -21,7 +21,7 @@ from bathyx.core.proving.gauges import EYE, UNKNOWN, GaugeKind, Surroundings, We
 from bathyx.core.proving.least import Least, over_pressure_kpa, too_little
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.proving.questions import Mark, hold_of
-from bathyx.core.proving.readings import ATMOSPHERE_KPA, STEADY_BAND, sensible
+from bathyx.core.proving.readings import ATMOSPHERE_KPA, STEADY_BAND, calm, sensible
 from bathyx.core.proving.verdict import Asked, Verdict, read_trace
 from bathyx.core.units.frozen import Frozen
 
@@ -323,7 +323,7 @@ def _stood(
         base = np.where(np.isfinite(trace.baro), trace.baro, around.level_kpa) if trace.absolute else 0.0
         gauge = trace.p - base
         good = gauge[np.isfinite(gauge)]
-        return (float(good.mean()), float(good.min())) if len(good) else (None, None)
+        return (float(good.mean()), float(calm(good).min())) if len(good) else (None, None)
     read = [x for x in (terms.begun_kpa, ending.kpa) if x is not None]
     return (sum(read) / len(read), min(read)) if read else (None, None)
 
@@ -340,9 +340,9 @@ def _lost_pressure(terms: Terms, trace: Trace | None, ending: Ending, around: Su
     gauge = gauge[np.isfinite(gauge)]
     if len(gauge) < 3:
         return False
-    calm = np.median(np.stack([gauge[:-2], gauge[1:-1], gauge[2:]]), axis=0)
-    high = np.maximum.accumulate(calm)
-    return bool(high[-1] >= (1 - NEAR_TARGET) * target and (calm < LOST_SHARE * np.minimum(high, target)).any())
+    steady = calm(gauge)
+    high = np.maximum.accumulate(steady)
+    return bool(high[-1] >= (1 - NEAR_TARGET) * target and (steady < LOST_SHARE * np.minimum(high, target)).any())
 
 
 def _watched(

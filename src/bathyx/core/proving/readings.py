@@ -219,7 +219,7 @@ def _stuck_thermometer(trace: Trace, resolution_c: float | None) -> str:
 
 def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, strays: int) -> Sense:
     baro = np.where(np.isfinite(trace.baro), trace.baro, atmosphere_kpa)
-    gauge = _calm(trace.p - baro if trace.absolute else trace.p)
+    gauge = calm(trace.p - baro if trace.absolute else trace.p)
     target = float(np.median(gauge[:5])) if target_kpa is None else target_kpa
     if target < LEAST_STOOD_KPA:
         return Sense(
@@ -228,8 +228,8 @@ def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, stra
     kelvin = trace.temp + ZERO_C_K
     steady = (gauge + baro) * kelvin[0] / kelvin - baro
     with np.errstate(invalid="ignore"):
-        inside = (abs(gauge / target - 1) <= RAW_BAND) & (_calm(steady) >= target * (1 - STEADY_BAND - 0.1 / target))
-        inside &= _calm(steady) <= target * (1 + STEADY_BAND) + 0.1
+        inside = (abs(gauge / target - 1) <= RAW_BAND) & (calm(steady) >= target * (1 - STEADY_BAND - 0.1 / target))
+        inside &= calm(steady) <= target * (1 + STEADY_BAND) + 0.1
     if float((~inside).mean()) <= STRAY_SHARE:
         return Sense(trace, "", strays)
     began = bool(inside[: max(2, len(inside) // 50)].any())
@@ -259,7 +259,7 @@ def _in_band(trace: Trace, target_kpa: float | None, atmosphere_kpa: float, stra
     return Sense(trace.picked(np.arange(len(inside)) < out), words, strays, lost=True)
 
 
-def _calm(values: Array) -> Array:
+def calm(values: Array) -> Array:
     """Running median of three, so that a single stray reading is no departure."""
     if len(values) < 3:
         return values
