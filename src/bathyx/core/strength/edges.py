@@ -46,7 +46,7 @@ SHORT_EDGE = (
     (3.0, 0.685),
 )  # Timoshenko's table 35: short edge over long
 STEPS, STIFFENS = 6, 1.25
-SURE = 1.2  # what is drawn tight and turns less is not reckoned; held against boxes by finite elements
+SURE = 1.25  # what is drawn tight and turns less is not reckoned; held against boxes by finite elements
 
 
 @dataclass(frozen=True)
