@@ -163,3 +163,18 @@ def test_a_syringe_is_as_large_as_the_gauge_needs():
     fine = GaugeKind(resolution_kpa=0.001, noise_kpa=0.003)
     assert syringe_for(60.0, fine, 122.0) < syringe_for(600.0, fine, 122.0)
     assert syringe_for(60.0, fine, 122.0) < syringe_for(60.0, GaugeKind(resolution_kpa=0.1), 122.0)
+
+
+@pytest.mark.parametrize("gone", ["two after each question", "all once questions begin"])
+def test_a_gauge_that_drops_out_while_it_is_asked_is_no_crash_and_no_proof_of_more(gone):
+    for leak, wrong in ((0.0, "leaks"), (1.5 * WORLD.limit, "tight")):
+        read = run(WORLD, leak, 0, True)
+        p, asked = read.p.copy(), Asked(tuple(Mark(t_s=t, what=w, value=v) for t, w, v in read.marks))
+        for mark in asked.marks:
+            k = int(np.searchsorted(read.t, mark.t_s)) + 2
+            p[k : k + 2 if gone.startswith("two") else None] = np.nan
+        trace = Trace(read.t, p, read.temp, read.baro)
+        decision, _ = read_trace(trace, WORLD.volume_l, WORLD.limit, 0.0, told(WORLD), AROUND, WORLD.test_kpa, asked)
+        assert decision.verdict != wrong, decision.reason
+        if gone.startswith("all"):
+            assert decision.verdict not in ("tight", "leaks"), decision.reason

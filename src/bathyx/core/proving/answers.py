@@ -102,7 +102,7 @@ def answers_of(
     pressure = base + float(np.median(trace.p[: max(3, len(trace.p) // 10)]))
     least, most = volume_l * (1 + pressure * give[0]), volume_l * (1 + pressure * give[1])
     fault = _volume_fault(volumes, volume_l, least, most)
-    good = [v for v in volumes if v.high - v.low < 2 * VOLUME_DOUBT * v.litres * 2]
+    good = [v for v in volumes if v.high - v.low < 4 * VOLUME_DOUBT * v.litres]
     used = float(np.mean([v.litres for v in good])) if good and not fault else (least + most) / 2
     known = None if fault else _known(trace, ordered, used, sensors, base)
     if known is not None and not fault:

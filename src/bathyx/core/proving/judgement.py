@@ -198,8 +198,6 @@ class _Whole:
         self.standing = standing_of(entries)
         self.runs = [Run(e) for e in self.standing if e.kind == "test"]
         self.work = [e for e in self.standing if e.kind in WORK]
-        # A record that was corrected was made all the same; the correction is work of its own.
-        self.last_work = max((e.id for e in entries if e.kind in WORK and _is_work(e)), default=0)
         self.ticked: dict[str, Recorded] = {}
         for e in self.standing:
             if e.kind == "tick":

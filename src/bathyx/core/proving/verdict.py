@@ -147,7 +147,7 @@ def read_trace(
         The decision, and the leak where one could be fitted.
     """
     around = around or Surroundings()
-    whole = trace
+    whole = trace.picked(np.isfinite(trace.p) & np.isfinite(trace.temp))
     if asked is not None and asked.marks:
         trace = hold_of(trace, asked.marks)
     unknown_base = (
