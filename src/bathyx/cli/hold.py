@@ -8,6 +8,7 @@ import json
 import math
 import sys
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -53,6 +54,11 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     gauges.add_argument("--range-kpa", type=_positive, default=100.0)
     gauges.add_argument("--absolute", action="store_true", help="it reads absolute pressure")
     gauges.add_argument("--with-barometer", action="store_true", help="a barometer is read beside it")
+    gauges.add_argument(
+        "--accuracy-kpa", type=_not_negative, metavar="A", help="how far off a reading may be; else 1 % of range"
+    )
+    gauges.add_argument("--last-check", type=_day, metavar="DATE", help="when it was last held against a better one")
+    gauges.add_argument("--check-due", type=_day, metavar="DATE", help="when it is to be checked again")
     _describe(gauges)
 
     bring = command(
@@ -120,6 +126,13 @@ def _not_negative(text: str) -> float:
     if value < 0:
         raise argparse.ArgumentTypeError(f"{text} must be zero or more")
     return value
+
+
+def _day(text: str) -> str:
+    try:
+        return date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"{text!r} is no date; write it like 2026-05-31") from None
 
 
 def _mark(text: str) -> Any:
@@ -404,10 +417,12 @@ def run_gauges(options: argparse.Namespace) -> int:
     if options.add:
         try:
             told = {"name": options.add, "range_kpa": options.range_kpa, "absolute": options.absolute}
-            kind = checked(GaugeKind, told | {"barometer": options.with_barometer} | _given(options))
+            told |= {"barometer": options.with_barometer, "accuracy_kpa": options.accuracy_kpa}
+            told |= {"last_check": options.last_check or "", "check_due": options.check_due or ""}
+            kind = checked(GaugeKind, told | _given(options))
             keep_gauge(data_home(), kind)
         except (Refusal, OSError) as error:
             raise CommandError(f"gauge not kept: {error}") from None
     for kind in shop_gauges(data_home()).values():
-        print(kind.words)
+        print(f"{kind.words}, off by {kind.off_kpa:g} kPa at most, {kind.check_words(date.today().isoformat())}")
     return 0

@@ -181,7 +181,9 @@ def _set_up(entry: Entry) -> str:
     volume, high = number_in(terms.get("volume_l")), number_in(terms.get("altitude_m"))
     said = [f"air volume {litres(volume)}"] if volume is not None and run.pressed else []
     if run.pressed:
-        said.append(f"gauge to {kpa(kind.range_kpa, None)}, off by {kpa(kind.off_kpa, 2)} at most, {kind.check_words}")
+        said.append(
+            f"gauge to {kpa(kind.range_kpa, None)}, off by {kpa(kind.off_kpa, 2)} at most, {kind.check_words(entry.at[:10])}"
+        )
         said.append(
             f"blanked off with {terms['blanked']}" if terms.get("blanked") else "what was blanked off is not on record"
         )

@@ -37,8 +37,7 @@ def filling_head_kpa(evaluation: Evaluation) -> float:
 
 def least_for(evaluation: Evaluation, test: PlannedTest) -> Least:
     """The least pressure and time of a test of this tank."""
-    low, high = evaluation.results.shell.bounds
-    return least_here(test, evaluation.job.brief, evaluation.results.fluid, float(high[2] - low[2]))
+    return least_here(test, evaluation.job.brief, evaluation.results.fluid, evaluation.results.shell)
 
 
 def proposal(evaluation: Evaluation) -> tuple[PlannedTest, ...]:

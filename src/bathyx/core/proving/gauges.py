@@ -7,6 +7,7 @@ away (GUM, JCGM 100:2008, F.2.2: the resolution of an indication is a rectangula
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from typing import Literal
 
 from pydantic import Field
@@ -66,11 +67,18 @@ class GaugeKind(Frozen):
         """How far a reading may be from the truth, kPa; CLASS of the range where nothing is said."""
         return self.range_kpa * CLASS if self.accuracy_kpa is None else self.accuracy_kpa
 
-    @property
-    def check_words(self) -> str:
-        """When it was last held against a better one, for the record."""
+    def overdue(self, day: str) -> bool:
+        """Whether its check was due before a day, 2026-11-29; False where none is said. Both stand as ISO dates."""
+        try:
+            return date.fromisoformat(self.check_due) < date.fromisoformat(day)
+        except ValueError:
+            return False
+
+    def check_words(self, day: str = "") -> str:
+        """When it was last held against a better one, for the record of a run on that day."""
         due = f", due {self.check_due}" if self.check_due else ""
-        return f"last checked {self.last_check}{due}" if self.last_check else "last check not on record"
+        due += ": OVERDUE" if self.overdue(day) else ""
+        return f"last checked {self.last_check}{due}" if self.last_check else f"last check not on record{due}"
 
     @property
     def words(self) -> str:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from bathyx.core.brief import Brief
 from bathyx.core.formula import formula
+from bathyx.core.geometry.shell import Shell
 from bathyx.core.material import Fluid
 from bathyx.core.proving.plan import PlannedTest
+from bathyx.core.strength.loads import most_in_service
 from bathyx.core.units.frozen import Frozen
 
 GRAVITY = 9.80665
@@ -16,10 +18,11 @@ LEAST = formula(
     "proving.least",
     "Least test pressure and time",
     "fuel: the greater of 3 psi and 1.5 × filling head; pressurised: 1.43 × working pressure; other vented tanks: the "
-    "greater of 5 kPa and 1.5 × filling head; air 5 min, decay 10 min and a limit of 10 mL/min, water 24 h, own fluid 24 h",
+    "greater of 5 kPa and 1.5 × filling head; none less than what presses on the hardest pressed face in service (braking, "
+    "cornering, pitch and roll with it); air 5 min, decay 10 min and a limit of 10 mL/min, water 24 h, own fluid 24 h",
     source="33 CFR 183.510 and 183.580, ABYC H-24 (small-craft fuel tanks); Directive 2014/68/EU, annex I, 7.4 (1.43; ASME "
-    "VIII long used 1.5); all from memory. 24 h of water: common practice. 5 kPa, the times of air and 10 mL/min as the "
-    "largest limit are Bathyx's own lines",
+    "VIII long used 1.5); all from memory. 24 h of water: common practice. 5 kPa, what presses in service, the times of air and "
+    "10 mL/min as the largest limit are Bathyx's own lines",
     valid="new tanks; the rules of the place come first",
     check="tests/core/test_hold.py",
     tolerance="as printed in the rules",
@@ -47,7 +50,15 @@ def head_kpa(head_mm: float, density: float) -> float:
     return head_mm / 1000 * density * GRAVITY / 1000
 
 
-def least_of(test: PlannedTest, *, fuel: bool, pressurised: bool, working_kpa: float, filling_head_kpa: float) -> Least:
+def least_of(
+    test: PlannedTest,
+    *,
+    fuel: bool,
+    pressurised: bool,
+    working_kpa: float,
+    filling_head_kpa: float,
+    in_service: tuple[str, float] = ("", 0.0),
+) -> Least:
     """The least pressure, minutes and rule of a planned test.
 
     Args:
@@ -56,6 +67,7 @@ def least_of(test: PlannedTest, *, fuel: bool, pressurised: bool, working_kpa: f
         pressurised: whether it works under pressure.
         working_kpa: that pressure.
         filling_head_kpa: of the fluid from the filler's brim to the lowest point.
+        in_service: the face that is pressed hardest in service, and kPa there.
 
     >>> least_of(PlannedTest(), fuel=True, pressurised=False, working_kpa=0.0, filling_head_kpa=3.0).kpa  # 3 psi
     20.68
@@ -63,31 +75,38 @@ def least_of(test: PlannedTest, *, fuel: bool, pressurised: bool, working_kpa: f
     minutes = LEAST_MIN[test.method]
     if not test.pressed:
         return Least(kpa=0.0, minutes=minutes, rule="24 h standing, common practice")
+    head = HEAD_TIMES * filling_head_kpa
     if pressurised and working_kpa > 0:
-        kpa = max(WORKING_TIMES * working_kpa, HEAD_TIMES * filling_head_kpa)
-        return Least(kpa=round(kpa, 2), minutes=minutes, rule="1.43 times the working pressure")
-    if fuel:
-        kpa = max(FUEL_KPA, HEAD_TIMES * filling_head_kpa)
-        return Least(kpa=round(kpa, 2), minutes=minutes, rule="the greater of 3 psi and 1.5 times the filling head")
-    kpa = max(VENTED_KPA, HEAD_TIMES * filling_head_kpa)
-    return Least(kpa=round(kpa, 2), minutes=minutes, rule="the greater of 5 kPa and 1.5 times the filling head")
+        kpa, rule = WORKING_TIMES * working_kpa, "1.43 times the working pressure"
+        rule = rule if kpa >= head else "1.5 times the filling head"
+    elif fuel:
+        kpa, rule = FUEL_KPA, "the greater of 3 psi and 1.5 times the filling head"
+    else:
+        kpa, rule = VENTED_KPA, "the greater of 5 kPa and 1.5 times the filling head"
+    face, service = in_service
+    if service > max(kpa, head):
+        return Least(kpa=round(service, 2), minutes=minutes, rule=f"what presses on {face} in service")
+    return Least(kpa=round(max(kpa, head), 2), minutes=minutes, rule=rule)
 
 
-def least_here(test: PlannedTest, brief: Brief, fluid: Fluid, height_mm: float) -> Least:
-    """The least of a planned test of a tank `height_mm` high, by its brief and its own fluid.
+def least_here(test: PlannedTest, brief: Brief, fluid: Fluid, shell: Shell) -> Least:
+    """The least of a planned test of a tank, by its brief and its own fluid.
 
     Args:
         test: the planned test.
         brief: slope, braking and working pressure.
         fluid: of the tank.
-        height_mm: inside height of the tank.
+        shell: the inside of the tank.
     """
+    low, high = shell.bounds
+    height_mm = float(high[2] - low[2])
     return least_of(
         test,
         fuel=fluid.fuel,
         pressurised=brief.pressure == "pressurised",
         working_kpa=brief.working_kpa,
         filling_head_kpa=head_kpa(height_mm + brief.fill_rise_mm, fluid.density),
+        in_service=most_in_service(shell, brief, fluid),
     )
 
 

@@ -52,6 +52,14 @@ class Service:
         )
 
 
+def most_in_service(shell: Shell, brief: Brief, fluid: Fluid) -> tuple[str, float]:
+    """(the face that is pressed hardest in service, kPa there): what a test has to apply to have tried it."""
+    service = Service.of(brief, fluid)
+    pressed = {face.id: service_kpa(shell, face, service) for face in shell.faces}
+    hardest = max(pressed, key=lambda name: (pressed[name], name))
+    return hardest, pressed[hardest]
+
+
 def hottest(brief: Brief, fluid: Fluid) -> float:
     """The warmest that a tank is for long, degC: as the brief says, or as its fluid usually gets."""
     return fluid.hot_c if brief.hottest_c is None else brief.hottest_c

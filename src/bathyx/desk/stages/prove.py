@@ -1,11 +1,12 @@
 """Prove: choose the test, read the gauge, watch the trace, mark leaks, and put the run on record.
 
-This file shows; what runs is in prove_run.py, what is planned in prove_plan.py.
+This file shows; what runs is in prove_run.py, what else is put on record in prove_records.py, what is planned in prove_plan.py.
 """
 
 from __future__ import annotations
 
 import math
+import time
 
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
 
@@ -20,7 +21,8 @@ from bathyx.core.units import Family, show, worded
 from bathyx.desk.stages.build import WhoLine
 from bathyx.desk.stages.gauge_post import BY_EYE, SIMULATED
 from bathyx.desk.stages.prove_plan import PlanPanel
-from bathyx.desk.stages.prove_run import STALE_S, HoldRun
+from bathyx.desk.stages.prove_records import ProveRecords
+from bathyx.desk.stages.prove_run import STALE_S
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
@@ -43,7 +45,7 @@ DONE_WORDS = {
 UNDER_PRESSURE = "Under pressure: stand clear of panels and caps, and never leave it alone."
 
 
-class ProveStage(HoldRun):
+class ProveStage(ProveRecords):
     """The tests. Seams are drawn as in the build stage."""
 
     _traced: tuple[int, list[Sample]] | None = None
@@ -400,6 +402,9 @@ class ProveStage(HoldRun):
         lacking = hold.terms.missing if hold is not None else self.missing
         if lacking:
             said.append(f"A rehearsal, it proves nothing: {lacking}.")
+        kind = hold.terms.gauge if hold is not None else self._sensors()
+        if kind is not None and kind.overdue(time.strftime("%Y-%m-%d")):
+            said.append(f"{kind.name}: its check was due {kind.check_due}. Have it checked, or read another gauge.")
         if self.simulated:
             said.append(f"The gauge is simulated, its clock {self.sim_speed:g} times as fast.")
         self.state.setText("  ".join(said))

@@ -13,10 +13,8 @@ from bathyx.core.units import kpa
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Under the least pressure or time: a warning, or a note where a reason is written."""
-    low, high = r.shell.bounds
-    height_mm = float(high[2] - low[2])
     for i, test in enumerate(job.proving.tests):
-        least = least_here(test, job.brief, r.fluid, height_mm)
+        least = least_here(test, job.brief, r.fluid, r.shell)
         little = too_little(test, least)
         if not little:
             continue
