@@ -21,7 +21,7 @@ from bathyx.demo import jobs
 from bathyx.demo.seed import lay_out
 
 WINDOWS: list[object] = []
-SWEPT_EVERY = 4  # a sweep takes longer than a window
+SWEPT_EVERY = 8  # a sweep takes longer than a window
 
 
 def pytest_configure():
@@ -93,6 +93,7 @@ def window(qtbot, tmp_path, demo_home):
     opened = open_window(tmp_path, None, demo=True)
     qtbot.waitUntil(lambda: hasattr(opened, "pages"), timeout=20_000)
     yield opened
+    opened.sweeper.stop = opened.sweeper.rest  # its sweep looks through all that is loaded: here once in eight windows
     opened.close()
     opened.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)

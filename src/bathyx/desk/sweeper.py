@@ -31,9 +31,13 @@ class Sweeper(QObject):
         generation = 2 if old > 10 else 1 if middle > 10 or young > 5000 else 0
         gc.collect(generation)
 
+    def rest(self) -> None:
+        """Sweep no more."""
+        self._timer.stop()
+
     def stop(self) -> None:
         """Sweep once more and give the collector back."""
-        self._timer.stop()
+        self.rest()
         gc.unfreeze()
         gc.collect()
         gc.enable()

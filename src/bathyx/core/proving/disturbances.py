@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array
@@ -269,7 +270,7 @@ def _stretch(looked: _Looked, lag_s: float) -> tuple[float, float, float, float,
         if long < 8 or len(amount) - settled < 2 * long:
             continue
         starts = np.arange(settled, len(amount) - long + 1, max(1, long // 4))
-        slopes = np.array([_slope(trace.t[k : k + long], amount[k : k + long]) for k in starts]) * looked.to_leak
+        slopes = _slopes(trace.t, amount, starts, long) * looked.to_leak
         seconds = float(trace.t[long - 1] - trace.t[0])
         error = float(np.hypot(sigma * np.sqrt(12 / long), coarse)) / max(seconds, 1.0) * looked.to_leak
         # Neighbours differ by weather alone, but where something begins or ends.
@@ -294,7 +295,10 @@ def _stretch(looked: _Looked, lag_s: float) -> tuple[float, float, float, float,
     return worst
 
 
-def _slope(t: Array, x: Array) -> float:
-    """How fast `x` falls, by least squares."""
-    s = t - t.mean()
-    return -float((s * (x - x.mean())).sum() / (s**2).sum())
+def _slopes(t: Array, x: Array, starts: NDArray[np.int_], long: int) -> Array:
+    """How fast `x` falls over `long` readings from each start, by least squares, (starts,); by sums that run on."""
+    t, x = t - t.mean(), x - x.mean()
+    sums = np.cumsum(np.stack([t, x, t * x, t * t]), axis=1)
+    first, last = np.maximum(starts - 1, 0), starts + long - 1
+    in_t, in_x, in_tx, in_tt = sums[:, last] - sums[:, first] * (starts > 0)
+    return np.asarray((in_t * in_x / long - in_tx) / (in_tt - in_t**2 / long))
