@@ -28,7 +28,9 @@ WORST_VOLUME, AGREE, VOLUME_DOUBT = 2.2, 0.2, 0.15
 LEAK_DOUBT = 0.6
 FELL_SIGMA = 4.0
 GAINED_SHARE = 0.15  # of what a drawn volume moves
-REST_SHARE, UNSTEADY, SCALE_DOUBT = 0.5, 0.5, 0.3  # of what is read at rest that may be otherwise in the hold
+REST_SHARE, UNSTEADY, SCALE_DOUBT = 0.5, 1.0, 0.3  # of what is read at rest that may be otherwise in the hold
+UNEVEN_TIMES = 4.0  # what changes by a part from half to half of a hold may be four times that part
+KNOWN_DOUBT = 1.4  # the parabola takes up a part of slow noise: worlds with nothing hidden spread by so much more
 QUANTILE = 2.2  # of Student's t, 95 %, for some ten independent readings
 
 
@@ -85,6 +87,7 @@ def answers_of(
     sensors: GaugeKind,
     around: Surroundings,
     give: tuple[float, float] = (0.0, 0.004),
+    test_kpa: float | None = None,
 ) -> Answers:
     """What a tank answered.
 
@@ -95,6 +98,7 @@ def answers_of(
         sensors: what is known of the gauge.
         around: the air outside.
         give: least and most growth of its volume, share for each kPa, as its walls are reckoned to swell.
+        test_kpa: gauge pressure at which a known leak runs at its rate; None takes what the trace began at.
     """
     ordered = sorted(marks, key=lambda m: m.t_s)
     base = 0.0 if trace.absolute else around.level_kpa
@@ -104,7 +108,7 @@ def answers_of(
     fault = _volume_fault(volumes, volume_l, least, most)
     good = [v for v in volumes if v.high - v.low < 4 * VOLUME_DOUBT * v.litres]
     used = float(np.mean([v.litres for v in good])) if good and not fault else (least + most) / 2
-    known = None if fault else _known(trace, ordered, used, sensors, base)
+    known = None if fault else _known(trace, ordered, used, sensors, base, test_kpa)
     if known is not None and not fault:
         fault = _leak_fault(known)
     rest, rested = (None, "") if fault else _rest(trace, ordered, used, sensors, around)
@@ -114,6 +118,7 @@ def answers_of(
     if volumes:
         seen = " and ".join(f"{min(v.seen_ml(volume_l), 9999.0):.1f}" for v in volumes)
         said.append(f"gauge answered {seen} of {volumes[0].ml:g} mL")
+        said += _walls(good, least, most)
     if known is not None:
         said.append(f"known leak of {known.ml_min:g} seen as {known.low:.2f} to {known.high:.2f} mL/min")
     if rest is not None:
@@ -190,6 +195,20 @@ def _volume_fault(volumes: Sequence[VolumeAnswer], told_l: float, least: float, 
     return ""
 
 
+def _walls(good: Sequence[VolumeAnswer], least: float, most: float) -> list[str]:
+    """What answers against what gas volume and swelling walls were reckoned to, in words."""
+    if not good:
+        return []
+    low, high = max(v.low for v in good), min(v.high for v in good)
+    if low > high:
+        low, high = min(v.low for v in good), max(v.high for v in good)
+    reckoned = f"{least:.1f} to {most:.1f} L are reckoned with walls that swell"
+    if low > most or high < least:
+        how = "more" if low > most else "less"
+        return [f"it answers like {low:.1f} to {high:.1f} L, {how} than reckoned ({reckoned}): look at its volume"]
+    return [f"it answers like {low:.1f} to {high:.1f} L ({reckoned})"]
+
+
 def _amount(trace: Trace, sensors: GaugeKind, base: float) -> Array:
     """Gas, as its pressure at 20 degC, as a gauge that lags as the thermometer does would have it."""
     baro = np.where(np.isfinite(trace.baro), trace.baro, base)
@@ -199,8 +218,10 @@ def _amount(trace: Trace, sensors: GaugeKind, base: float) -> Array:
     return np.asarray(felt * REFERENCE_K / (trace.temp + ZERO_C_K))
 
 
-def _known(trace: Trace, marks: Sequence[Mark], volume_l: float, sensors: GaugeKind, base: float) -> LeakAnswer | None:
-    """What was seen of a known leak: how much faster it fell while that was open."""
+def _known(
+    trace: Trace, marks: Sequence[Mark], volume_l: float, sensors: GaugeKind, base: float, test_kpa: float | None
+) -> LeakAnswer | None:
+    """What was seen of a known leak: how much faster it fell while that was open. It runs as the gauge stands to the test's."""
     opened = next((m for m in marks if m.what == "open"), None)
     if opened is None or opened.value <= 0:
         return None
@@ -216,21 +237,35 @@ def _known(trace: Trace, marks: Sequence[Mark], volume_l: float, sensors: GaugeK
         return None
     amount, t = _amount(whole, sensors, base), whole.t
     lag = UNKNOWN_LAG_S if sensors.temp_lag_s is None else sensors.temp_lag_s
-    ramp = np.clip(t, opened.t_s, shut) - opened.t_s
+    began = trace.p[: max(3, len(trace.p) // 50)]
+    above = 0.0 if not trace.absolute else float(np.nanmedian(whole.baro)) if whole.has_barometer else ATMOSPHERE_KPA
+    at_test = float(np.median(began)) - above if test_kpa is None else test_kpa
+    drives = np.clip((whole.p - above) / max(at_test, 0.1), 0.0, 1.5)
+    ramp = _running(drives * ((t >= opened.t_s) & (t < shut)), t)
     ramp = lagged(ramp, t, lag) if lag > 0 else ramp
+    kept = t >= t[0] + min(4 * lag, long / 2)  # a gauge that lags as the thermometer does begins in step with it
+    amount, t, ramp, drives = amount[kept], t[kept], ramp[kept], drives[kept]
     span = float(t[-1] - t[0])
     s = (t - t[0]) / span
     design = np.column_stack([np.ones_like(s), s, s**2, -ramp / long])
+    fit, *_ = np.linalg.lstsq(design, amount, rcond=None)
+    # What leaks of itself slows down as the gauge falls: taken out, and fitted again.
+    amount = amount - float(fit[1]) / span * _running(drives - drives[0], t)
     fit, *_ = np.linalg.lstsq(design, amount, rcond=None)
     left = amount - design @ fit
     inverse = np.linalg.inv(design.T @ design)
     score = (inverse @ design.T)[3] * left
     cosine = np.cos(np.pi * np.outer(np.arange(1, 9), (np.arange(len(s)) + 0.5)) / len(s))
-    error = 2.306 * math.sqrt(float((2 * (cosine @ score) ** 2).mean()))
+    error = KNOWN_DOUBT * 2.306 * math.sqrt(float((2 * (cosine @ score) ** 2).mean()))
     to_leak = volume_l * 1000 / ATMOSPHERE_KPA * 60 / long
     seen = float(fit[3]) * to_leak
     wide = math.hypot(error * to_leak, VOLUME_DOUBT * seen)
     return LeakAnswer(opened.value, seen, seen - wide, seen + wide, error * to_leak)
+
+
+def _running(x: Array, t: Array) -> Array:
+    """The sum of `x` over time, from the first reading on."""
+    return np.concatenate([[0.0], np.cumsum((x[1:] + x[:-1]) / 2 * np.diff(t))])
 
 
 def _leak_fault(known: LeakAnswer) -> str:
@@ -313,7 +348,25 @@ def fell_at_first(
     return f"{fell}: still settling, or a leak that shut"
 
 
-def net_of(found: Leak, answers: Answers, told_l: float, uneven: float = 0.0) -> Leak:
+def barometer_turned(whole: Trace, marks: Sequence[Mark], volume_l: float) -> float:
+    """By how much the barometer moved otherwise in the hold than at rest, mL/min: one that is late or stood still tells by that."""
+    begun = next((m.t_s for m in marks if m.what == "rest"), math.inf)
+    ended = next((m.t_s for m in marks if m.what == "end" and m.t_s > begun), math.inf)
+    spans = (
+        whole.t < min([m.t_s for m in marks if m.what == "open"], default=begun),
+        (whole.t >= begun) & (whole.t <= ended),
+    )
+    rates = []
+    for span in spans:
+        t, baro = whole.t[span], whole.baro[span]
+        t, baro = t[np.isfinite(baro)], baro[np.isfinite(baro)]
+        if len(t) < 2 * LEAST_READINGS:
+            return 0.0
+        rates.append(float(np.polynomial.polynomial.polyfit(t, baro, 1)[1]))
+    return abs(rates[0] - rates[1]) * volume_l * 1000 / ATMOSPHERE_KPA * 60
+
+
+def net_of(found: Leak, answers: Answers, told_l: float, uneven: float = 0.0, turned: float = 0.0) -> Leak:
     """The leak with what the tank answered in it: its own gas volume, less what is read at rest.
 
     Args:
@@ -321,8 +374,9 @@ def net_of(found: Leak, answers: Answers, told_l: float, uneven: float = 0.0) ->
         answers: what it answered.
         told_l: that volume.
         uneven: by how much the halves of the hold differ, beyond what readings do.
+        turned: by how much the barometer moved otherwise in the hold than at rest, mL/min.
     """
-    uneven = max(0.0, uneven - found.statistical)
+    uneven = UNEVEN_TIMES * max(0.0, uneven - found.statistical)
     found = replace(found, below=math.hypot(found.below, uneven), above=math.hypot(found.above, uneven))
     share = answers.volume_l / told_l
     doubt = max(((v.high - v.low) / 2 / v.litres for v in answers.volumes if math.isfinite(v.high)), default=0.0)
@@ -337,7 +391,7 @@ def net_of(found: Leak, answers: Answers, told_l: float, uneven: float = 0.0) ->
         return replace(scaled, below=math.hypot(scaled.below, wide), above=math.hypot(scaled.above, wide))
     rest = _times(rest, scale)
     value = scaled.ml_min - rest.ml_min
-    wide = math.hypot(doubt * abs(value), UNSTEADY * rest.ml_min)
+    wide = math.hypot(doubt * abs(value), UNSTEADY * rest.ml_min, turned * scale)
     low = math.hypot(scaled.below, rest.above, wide)
     high = math.hypot(scaled.above, rest.below, wide)
     return replace(scaled, ml_min=value, below=low, above=high, excess=min(scaled.excess, value))

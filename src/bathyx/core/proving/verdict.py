@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from bathyx.core.proving.answers import Answers, answers_of, fell_at_first, net_of, unevenness, unrest
+from bathyx.core.proving.answers import Answers, answers_of, barometer_turned, fell_at_first, net_of, unevenness, unrest
 from bathyx.core.proving.decay import FILL_HEAT_K, UNEVEN_K, Leak, leak
 from bathyx.core.proving.disturbances import Sight, disturbances
 from bathyx.core.proving.gauges import UNKNOWN, UNKNOWN_LAG_S, GaugeKind, Surroundings
@@ -176,11 +176,12 @@ def read_trace(
         return Decision("not decided", f"{sense.fault}. {decision.reason}{spoken}", None), found
     answers = None
     if asked is not None and asked.marks:
-        answers = answers_of(whole, asked.marks, volume_l, sensors, around, asked.give)
+        answers = answers_of(whole, asked.marks, volume_l, sensors, around, asked.give, test_kpa)
         if answers.fault:
             why = f"{answers.fault}. {found.words}, but this says nothing of the tank{spoken}"
             return Decision("disturbed", why), found
-        found = net_of(found, answers, volume_l, unevenness(sense.used, volume_l, sensors, base))
+        turned = 0.0 if trace.absolute else barometer_turned(whole, asked.marks, volume_l)
+        found = net_of(found, answers, volume_l, unevenness(sense.used, volume_l, sensors, base), turned)
         spoken = f". {answers.words[:1].upper()}{answers.words[1:]}{spoken}" if answers.words else spoken
     decision, spoken = _weighed(found, answers, limit_ml_min, planned_hold_s, spoken)
     if decision.verdict == "tight" and answers is not None and asked is not None:
