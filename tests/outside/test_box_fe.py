@@ -7,7 +7,7 @@ import pytest
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tools"))
 from box_fe import Box, bears_kpa
-from box_study import told_over_found
+from box_study import stood, told_over_found
 
 from bathyx.core.evaluate import evaluate
 from tests.conftest import box, job_with
@@ -49,3 +49,13 @@ def test_a_thick_floor_bends_thin_walls():
 def test_boxes_of_mixed_thickness_are_never_told_more_than_they_bear(seed):
     _, ratio, words = told_over_found(seed, 6)
     assert 0.6 < ratio <= 1.01, words
+
+
+@pytest.mark.parametrize("seed", [1, 4, 9, 10])
+def test_every_middle_stands_within_what_is_told(seed):
+    """1 and 9 are of one sheet, with small walls that their neighbours bend inward; 4 and 10 of mixed thickness."""
+    faces = stood(seed)
+    assert len(faces) == 6
+    for found, (low, high), words in faces:
+        assert low - 0.05 <= found <= high + 0.05, f"{words}: {found:.2f} told {low:.2f} to {high:.2f}"
+    assert min(low for _, (low, _), _ in faces) < 0

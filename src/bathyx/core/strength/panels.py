@@ -21,7 +21,7 @@ from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.strength.edges import Panel, bows, turned_kpa
+from bathyx.core.strength.edges import Panel, bows, stood_mm, turned_kpa
 from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
@@ -121,11 +121,7 @@ class Strength:
         w = self.worst
         low, high = w.bulge_mm
         shape = "" if w.rectangular or w.curved else ", no rectangle: as the rectangle that bulges alike"
-        bulge = (
-            f"bulges {low:.1f} to {mm(high, 1)}, {megapascals(w.stress_mpa)}"
-            if w.in_range
-            else "is past the plate table"
-        )
+        bulge = f"{_stands(low, high)}, {megapascals(w.stress_mpa)}" if w.in_range else "is past the plate table"
         if w.link == FRAME_LINK:
             bulge = f"bends to {megapascals(w.stress_mpa)}"
         least = "at least " if w.at_least else ""
@@ -140,6 +136,13 @@ class Strength:
                 "air outside"
             )
         return Figure("Tank bears", w.bears_kpa, "pressure", LARGE, working)
+
+
+def _stands(low: float, high: float) -> str:
+    """How far a middle stands out, in words; its neighbours may press it in."""
+    if low < -0.05:
+        return f"stands {mm(-low, 1)} in to {mm(max(high, 0.0), 1)} out"
+    return f"bulges {max(low, 0.0):.1f} to {mm(max(high, 0.0), 1)}"
 
 
 def gives(found: Strength, shell: Shell) -> tuple[float, float]:
@@ -157,7 +160,7 @@ def gives(found: Strength, shell: Shell) -> tuple[float, float]:
         low += MEAN_BULGE * p.bulge_mm[0] * face.area_mm2
         high += MEAN_BULGE * p.bulge_mm[1] * face.area_mm2
     per = volume * max(found.pressure_kpa, 1.0)
-    return 0.5 * low / per, min(2.0 * high / per, 0.02)
+    return 0.5 * max(low, 0.0) / per, min(2.0 * high / per, 0.02)
 
 
 def bears_full_kpa(found: Strength, shell: Shell, density: float, rise_mm: float = 0.0) -> tuple[float, str]:
@@ -302,13 +305,23 @@ def strength(
                 served.kpa * bowed,
             )
         )
-    by_face = _turned({load.face: load for load in loads}, shell, panels)
+    by_face = _turned(_stood({load.face: load for load in loads}, shell, panels, pressure_kpa), shell, panels)
     for chain in chains(shell, baffles):
         by_face |= _bent(chain, by_face, holed, (_thinnest(base, skins, chain), metal.hot_c), pressure_kpa)
     loads = list(by_face.values())
     return Strength(
         pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), base, _pulls_in(shell, base, skins)
     )
+
+
+def _stood(
+    by_face: dict[str, PanelLoad], shell: Shell, panels: Mapping[str, Panel], pressure_kpa: float
+) -> dict[str, PanelLoad]:
+    """The loads with what their neighbours make them stand in or out."""
+    for name, (inward, outward) in stood_mm(shell, panels, pressure_kpa).items():
+        low, high = by_face[name].bulge_mm
+        by_face[name] = replace(by_face[name], bulge_mm=(low - inward, high + outward))
+    return by_face
 
 
 def _turned(by_face: dict[str, PanelLoad], shell: Shell, panels: Mapping[str, Panel]) -> dict[str, PanelLoad]:
