@@ -198,7 +198,7 @@ def test_a_register_of_the_first_version_is_brought_up_to_date_and_bound(tmp_pat
     assert [f.serial for f in register.find("lunnick")] == ["TT-2026-0001"]
     assert register.add(job, "weld", "S1", {}, "Marn").revision == 1
     register.close()
-    assert path.with_name("register.sqlite.before-0002").is_file()
+    assert path.with_name("register.sqlite.before-0003").is_file()
     with sqlite3.connect(path) as c:
         c.execute("DROP TRIGGER keep_revision_update")
         c.execute("UPDATE revision SET customer = 'Another'")

@@ -1,6 +1,7 @@
 """The seal of a paper: read back from the PDF, checked against the register and the shop's key, and refused when changed."""
 
 import json
+from datetime import date
 
 import pytest
 from pypdf import PdfReader
@@ -67,8 +68,57 @@ def test_a_seal_is_checked_by_its_reader(shop, capsys):
     ):
         assert main(["check-paper", changed, "--public", key.public, "--register", where]) == 1
     unsigned = said.rpartition(";")[0]
-    assert main(["check-paper", unsigned]) == 0
+    assert main(["check-paper", unsigned]) == 1
     assert "not signed: anybody could have made this text" in capsys.readouterr().out
+    assert main(["check-paper", said]) == 0
+    assert "not looked at: whether serial, state" in capsys.readouterr().out
+
+
+def test_forged_papers_are_found_or_said_to_be_beyond_finding(shop, capsys, monkeypatch):
+    """Each is a text that somebody made; with the register alone, since a forger without the key cannot sign."""
+    home, register, key = shop
+    day = date.today().isoformat()
+    where = str(register.path)
+    done = jobs.sawmill()
+    register.add(jobs.dairy(), "note", "note", {"text": "begun"}, "Marn")  # on record, and never tested
+    head = register.head().short
+    never, serial = register.serial(jobs.dairy().uid), register.serial(done.uid)
+    early = f"1:{register.hash_of(1)[:16]}"
+    forged = [
+        f"BATHYX2;{never};{jobs.dairy().uid};TIGHT;{head};{day}",
+        f"BATHYX2;{serial};{done.uid};TIGHT;{head};{day}",  # it was the simulated gauge
+        f"BATHYX2;{serial};{done.uid};TIGHT SIMULATED;{early};{day}",  # before there was a test
+        f"BATHYX2;{serial};{done.uid};TIGHT SIMULATED;{head};2099-12-31",
+        f"BATHYX2;{serial};{done.uid};TIGHT SIMULATED;{head};1999-12-31",
+        f"BATHYX2;{serial};{done.uid};TIGHT SIMULATED;0:{'0' * 64};{day}",
+        f"BATHYX2;TT-2026-0999;{done.uid};TIGHT SIMULATED;{head};{day}",
+        f"BATHYX2;TT-2026-0001;no-such-tank;TIGHT SIMULATED;{head};{day}",
+    ]
+    refused = [
+        f"BATHYX2;{serial};{done.uid};CERTIFIED BY THE KING;{head};{day}",
+        f"BATHYX2;{serial};{done.uid};TIGHT;{head};2099-99-99",
+        f"BATHYX2;{serial};{done.uid};TIGHT\nsigned with the shop's key;{head};{day}",
+        f"BATHYX2;{serial}\x1b[2K;{done.uid};TIGHT;{head};{day}",
+        f"BATHYX2;{serial}\u202e;{done.uid};TIGHT;{head};{day}",
+        f"BATHYX2;{serial};{done.uid};TIGHT;{head};20261129",
+        f"BATHYX2;{'9' * 1000};{done.uid};TIGHT;{head};{day}",
+    ]
+    monkeypatch.setenv("BATHYX_HOME", str(home / "a reader's"))
+    for text in forged:
+        assert main(["check-paper", text, "--register", where]) == 1, text
+        assert "FALSE: " in capsys.readouterr().out
+    for text in refused:
+        assert main(["check-paper", text, "--register", where]) == 1, text
+        told = capsys.readouterr()
+        assert "is no seal" in told.err + told.out
+        assert all(c.isprintable() or c == "\n" for c in told.err + told.out)
+    good = sealed(record_of(register, evaluate(done)), serial, done.uid)
+    assert (
+        main(["check-paper", good.rpartition(";")[0], "--register", where]) == 0
+    )  # what a forger may copy: it is true
+    assert main(["check-paper", good.rpartition(";")[0], "--register", where, "--public", key.public]) == 1
+    assert main(["check-paper", good]) == 1  # no key, no register: nothing vouches for it
+    assert "nothing vouches" in capsys.readouterr().out
 
 
 @pytest.mark.parametrize("text", ["", "BATHYX TT-2026-0001 uid", "BATHYX2;a;b;c", "BATHYX2;a;b;c;nohead;2026-01-01"])

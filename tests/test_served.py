@@ -360,3 +360,53 @@ def test_what_was_booked_is_read_from_the_server_and_as_last_read_while_it_is_aw
     wire.drop()
     assert [r["minutes"] for r in bench.booked()] == [120.0]
     bench.close()
+
+
+def test_a_server_refuses_an_entry_with_a_false_hash_and_takes_every_letter(postgres_database):
+    """A bench's role may insert: what it puts in follows the chain, and would break it for ever."""
+    from sqlalchemy import text
+
+    from bathyx.register.chain import digest_of
+
+    register = Register(postgres_database)
+    letters = "".join(chr(k) for k in range(1, 0x300)) + '\u2028\u2029\u3042\U0001f6e2"\\'
+    for note in (letters, "", "\\u0041", '{"a": 1}'):
+        register.add(JOB, "note", note[:40].strip() or "n", {"text": note}, "Ma\u2028rn")
+    head = register.head()
+    told = {"id": head.count + 1, "uid": JOB.uid, "revision": 1, "kind": "test", "subject": "tank", "payload": "{}", "who": "Marn",
+            "at": "2026-01-01T00:00:00+00:00", "corrects": None, "previous": head.hash}  # fmt: skip
+    right = digest_of(
+        head.hash, *[told[k] for k in ("id", "uid", "revision", "kind", "subject", "payload", "who", "at", "corrects")]
+    )
+    put = text(
+        "INSERT INTO entry (id, job_uid, revision, kind, subject, payload, who, at, corrects, previous_hash, hash) "
+        "VALUES (:id, :uid, :revision, :kind, :subject, :payload, :who, :at, :corrects, :previous, :hash)"
+    )
+    for false in ("0" * 64, right.upper(), right[:-1] + ("0" if right[-1] != "0" else "1")):
+        with pytest.raises(RegisterError, match="carry the hash"), register.place.writing() as connection:
+            connection.execute(put, told | {"hash": false})
+    assert register.head() == head
+    assert register.verify() == ()
+    with register.place.writing() as connection:
+        connection.execute(put, told | {"hash": right})
+    assert register.verify() == ()
+    register.close()
+
+
+def test_a_server_of_an_earlier_bathyx_gets_the_new_guard(postgres_database):
+    from sqlalchemy import text
+
+    register = Register(postgres_database)
+    register.add(JOB, "weld", "S1", {}, "Marn")
+    with register.place.writing() as connection:
+        connection.execute(text("UPDATE alembic_version SET version_num = '0002'"))
+        connection.execute(
+            text(
+                "CREATE OR REPLACE FUNCTION bathyx_follow() RETURNS trigger AS $$ BEGIN RETURN NEW; END $$ LANGUAGE plpgsql"
+            )
+        )
+    register.close()
+    again = Register(postgres_database)
+    assert again.verify() == ()
+    again.add(JOB, "weld", "S2", {}, "Marn")
+    again.close()

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from bathyx.cli.errors import CommandError, data_home
 
 if TYPE_CHECKING:
+    from bathyx.papers.seal import Seal
     from bathyx.register import Register
 
 
@@ -73,10 +74,13 @@ def run_verify(options: argparse.Namespace) -> int:
     register = open_register(options.register)
     try:
         key = shop_key(data_home())
-        broken = register.verify(expect, options.public or (key.public if key else ""))
-        head = register.head()
+        public = options.public or (key.public if key else "")
+        broken = register.verify(expect, public)
+        head, restored = register.head(), register.restored
     finally:
         register.close()
+    for words in restored:
+        print(f"a copy was brought back: {words}")
     for b in broken:
         print(f"entry {b.entry_id}: {b.reason}" if b.entry_id else b.reason)
     if broken:
@@ -86,6 +90,10 @@ def run_verify(options: argparse.Namespace) -> int:
     if expect is None:
         print("A past that was cut off or rebuilt by one who can write the register and its file of heads shows only")
         print("against a head kept elsewhere: print papers, keep copies, and give one of their heads with --expect.")
+    if not public:
+        print(
+            "not looked at: whether noted heads are signed; the shop has no key (bathyx key), and none was given with --public"
+        )
     return 0
 
 
@@ -115,6 +123,7 @@ def run_backup(options: argparse.Namespace) -> None:
 def run_restore(options: argparse.Namespace) -> None:
     """Bring a copy back."""
     from bathyx.register.copies import copies
+    from bathyx.register.keys import shop_key
     from bathyx.register.restore import restore
 
     register = _file_register(options.register)
@@ -122,7 +131,7 @@ def run_restore(options: argparse.Namespace) -> None:
         found = copies(register.parent)
         print("\n".join(str(path) for path in found) if found else f"no copies in {register.parent / 'copies'}")
         return
-    done = restore(options.copy, register)
+    done = restore(options.copy, register, shop_key(data_home()))
     print(f"{register} is the copy now, up to record {done.head.count}")
     if done.was is not None and done.was.count > done.head.count:
         print(f"{done.was.count - done.head.count} records made after the copy are only in what was set aside")
@@ -143,35 +152,38 @@ def run_key(_: argparse.Namespace) -> None:
 
 def run_check_paper(options: argparse.Namespace) -> int:
     """Check a seal."""
-    from bathyx.papers.seal import read_seal
+    from bathyx.papers.seal import contradicted, read_seal
     from bathyx.register.keys import shop_key
 
     seal = read_seal(options.text)
-    print(f"serial {seal.serial}: {seal.state}, printed {seal.on}, records up to {seal.head.short}")
+    print(f"the text says: serial {seal.serial}: {seal.state}, printed {seal.on}, records up to {seal.head.short}")
     own = shop_key(data_home())
-    public, good = options.public or (own.public if own else ""), True
-    if not seal.signature:
-        print("not signed: anybody could have made this text")
-    elif not public:
-        print("signed; give the shop's public key with --public to see by whom")
-    else:
-        good = seal.good(public)
-        print("signed with the shop's key" if good else "NOT signed with that key: text or signature was changed")
+    vouched, faults, unseen = _signature_words(seal, options.public or (own.public if own else ""))
     if options.register:
         register = open_register(options.register)
-        broken = register.verify(seal.head)
-        serial = register.serial(seal.uid)
-        register.close()
-        if serial != seal.serial:
-            print(f"the register knows this tank as {serial or 'none of its own'}")
-            good = False
-        print(
-            "the register holds all that was on record then"
-            if not broken
-            else f"the register does not hold: {broken[0].reason}"
-        )
-        good = good and not broken
-    return 0 if good else 1
+        try:
+            found = list(contradicted(seal, register))
+        finally:
+            register.close()
+        faults += found
+        vouched += [] if found else ["the register holds all that was on record then, its serial, day and state"]
+    else:
+        unseen.append("whether serial, state, day and head are those of the register: give it with --register")
+    lines = [*vouched, *(f"FALSE: {words}" for words in faults), *(f"not looked at: {words}" for words in unseen)]
+    print("\n".join(lines if vouched or faults else [*lines, "nothing vouches for this text"]))
+    return 0 if vouched and not faults else 1
+
+
+def _signature_words(seal: Seal, public: str) -> tuple[list[str], list[str], list[str]]:
+    """What the signature vouches for, what is false about it, what could not be looked at."""
+    unsigned = "not signed: anybody could have made this text"
+    if not seal.signature:
+        return [], [f"{unsigned}, and the shop signs its papers"] if public else [], [] if public else [unsigned]
+    if not public:
+        return [], [], ["by whom it is signed: give the shop's public key with --public"]
+    if seal.good(public):
+        return ["signed with the shop's key"], [], []
+    return [], ["NOT signed with that key: text or signature was changed"], []
 
 
 def run_proof(options: argparse.Namespace) -> int:

@@ -44,10 +44,12 @@ _MEANT: tuple[tuple[str, Kind, str], ...] = (
     (
         "disk i/o error",
         "damaged",
-        "the disk does not give the register's file back; bring back a copy (bathyx restore)",
+        "the disk does not give the register's file back: see that it has room and is sound, and do it again; bring back a copy "
+        "(bathyx restore) only if it still fails",
     ),
     ("no such table", "foreign", "that file lacks a table every register has"),
     ("no such column", "foreign", "that file lacks a column every register has"),
+    ("carries the hash", "refused", "a record that does not carry the hash of what it says is none of Bathyx's"),
     ("only ever added", "refused", "records are only ever added"),
 )
 

@@ -40,12 +40,19 @@ def sqlite_guards() -> dict[str, str]:
     return made
 
 
+# The content of an entry as `chain.digest_of` writes it: JSON with ", " between, letters as they are.
+_CONTENT = " || ', ' || ".join(
+    f"coalesce(to_json(NEW.{column})::text, 'null')"
+    for column in ("previous_hash", "id", "job_uid", "revision", "kind", "subject", "payload", "who", "at", "corrects")
+)
 POSTGRES_FUNCTIONS = {
     "bathyx_keep": "BEGIN RAISE EXCEPTION 'records are only ever added'; END",
     "bathyx_follow": (
         "BEGIN IF NEW.id <> (SELECT coalesce(max(id), 0) + 1 FROM entry) OR NEW.previous_hash <> "
         "coalesce((SELECT hash FROM entry ORDER BY id DESC LIMIT 1), repeat('0', 64)) "
-        "THEN RAISE EXCEPTION 'a record follows the last one'; END IF; RETURN NEW; END"
+        "THEN RAISE EXCEPTION 'a record follows the last one'; END IF; "
+        f"IF NEW.hash <> encode(sha256(convert_to('[' || {_CONTENT} || ']', 'UTF8')), 'hex') "
+        "THEN RAISE EXCEPTION 'a record carries the hash of what it says'; END IF; RETURN NEW; END"
     ),
 }
 

@@ -244,7 +244,7 @@ def adopt_hold_file(home: Path, register: Book, job: Job, terms_of: Callable[[Ma
     """
     path = home / f"hold-{job.uid}.jsonl"
     try:
-        lines = read_text(path, 64_000_000).splitlines()
+        lines = read_text(path, 64_000_000).strip("\n").split("\n")
         head = json.loads(lines[0])
         rows = [row for line in lines[1:] for row in _rows(line)]
         terms = terms_of(head)

@@ -54,7 +54,7 @@ class Journal:
             self.path.parent.mkdir(parents=True, exist_ok=True)
             handle = os.open(self.path, os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o600)
             try:
-                data = (json.dumps(line, ensure_ascii=False) + "\n").encode()
+                data = (json.dumps(line) + "\n").encode()  # ASCII: no letter of a note ends a line
                 if os.fstat(handle).st_size and not self._ends_whole():
                     data = b"\n" + data
                 size = os.fstat(handle).st_size
@@ -78,12 +78,13 @@ class Journal:
 
     def _read(self) -> list[dict[str, Any]]:
         try:
-            lines = self.path.read_bytes().decode("utf-8", "replace").splitlines()
+            # A line ends at its line feed alone: notes hold what else is taken for an end of line (U+2028, U+0085).
+            lines = self.path.read_bytes().decode("utf-8", "replace").split("\n")
         except OSError:
             return []
         waiting: dict[str, dict[str, Any]] = {}
         for line in lines:
-            with contextlib.suppress(ValueError, KeyError, TypeError):
+            with contextlib.suppress(ValueError, KeyError, TypeError, AttributeError, RecursionError):
                 said = json.loads(line)
                 if "done" in said:
                     waiting.pop(said["done"], None)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import shutil
 import sqlite3
 import tempfile
 from collections.abc import Iterator
@@ -23,12 +24,14 @@ from bathyx.register.errors import RegisterError, said
 from bathyx.register.heads import HeadsFile
 from bathyx.register.making import making
 
-HEAD = "0002"
-KNOWN = ("0001", "0002")
+HEAD = "0003"
+KNOWN = ("0001", "0002", "0003")
 MAGIC = b"SQLite format 3\0"
 BUSY_MS = 2000
 OURS = {"alembic_version", "job", "revision", "entry", "mark"}
 CONNECT_S = 3
+LEAST_ROOM = 1_000_000  # bytes: what SQLite needs to look into a register at all
+FULL = "the disk is full: make room, then do it again; nothing says that the register itself is damaged"
 OTHER = "what stands in the register's place is some other database; move it away"
 # One number for the register's advisory lock on a server: writers queue on it, so that the chain has one end.
 WRITERS_LOCK = 0x42617468
@@ -107,7 +110,16 @@ class Place:
                     connection = connection.execution_options(isolation_level="REPEATABLE READ")
                 yield connection
         except SQLAlchemyError as error:
-            raise said(error) from error
+            raise self._in_words(error) from error
+
+    def _in_words(self, error: SQLAlchemyError, before: str = "") -> RegisterError:
+        """What went wrong; a disk without room says that it fails, and the register on it is as whole as it was."""
+        told = said(error, before)
+        if told.kind == "damaged" and self.path is not None and "i/o" in str(error).lower():
+            with contextlib.suppress(OSError):
+                if shutil.disk_usage(self.path.parent).free < LEAST_ROOM:
+                    return RegisterError(f"{before}{FULL}", "full")
+        return told
 
     @contextmanager
     def writing(self) -> Iterator[Connection]:
@@ -120,7 +132,7 @@ class Place:
                     connection.execute(text("SELECT pg_advisory_xact_lock(:lock)"), {"lock": WRITERS_LOCK})
                 yield connection
         except SQLAlchemyError as error:
-            raise said(error, "nothing was written: ") from error
+            raise self._in_words(error, "nothing was written: ") from error
 
     def _bring_up_to_date(self) -> None:
         version, tables = self._version()

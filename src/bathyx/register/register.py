@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -17,10 +17,11 @@ from bathyx.core.proving.runs import corrects_well
 from bathyx.errors import brief
 from bathyx.register.adding import Adding, newest_of
 from bathyx.register.built import built_of, built_parts
-from bathyx.register.chain import Broken, Head, broken_places, head_of, sha256
+from bathyx.register.chain import FIRST_HASH, Broken, Head, broken_places, head_of, sha256
 from bathyx.register.entries import COLUMNS, Entry, Found, entry_of
 from bathyx.register.errors import RegisterError
 from bathyx.register.guards import broken_guards
+from bathyx.register.heads import HeadsFile
 from bathyx.register.keys import ShopKey
 from bathyx.register.place import Place
 
@@ -311,6 +312,18 @@ class Register:
         with self.place.reading() as connection:
             return head_of(connection)
 
+    def hash_of(self, number: int) -> str | None:
+        """The hash of the entry with this number, of none before the first; None where there is none."""
+        if not number:
+            return FIRST_HASH
+        with self.place.reading() as connection:
+            return connection.execute(text("SELECT hash FROM entry WHERE id = :id"), {"id": number}).scalar()
+
+    def made_at(self, number: int) -> str | None:
+        """When the entry with this number was made, ISO 8601; None where there is none."""
+        with self.place.reading() as connection:
+            return connection.execute(text("SELECT at FROM entry WHERE id = :id"), {"id": number}).scalar()
+
     def verify(
         self, expect: Head | None = None, public: str = "", pulse: Callable[[], object] = lambda: None
     ) -> tuple[Broken, ...]:
@@ -335,9 +348,29 @@ class Register:
                     return tuple(found)
             found += broken_guards(connection)
             found += broken_places(connection, [*heads, *([expect] if expect else [])], pulse)
-        if public and self.place.heads:
-            found += [Broken(n, "its head is not signed by the shop") for n in self.place.heads.badly_signed(public)]
+        if self.place.heads:
+            found += _doubted(self.place.heads, public, self.head().count)
         return tuple(found)
+
+    @property
+    def restored(self) -> tuple[str, ...]:
+        """When a copy was brought back in the register's place, in words, oldest first."""
+        return tuple(self.place.heads.restored) if self.place.heads else ()
+
+
+def _doubted(heads: HeadsFile, public: str, count: int) -> Iterator[Broken]:
+    """What is wrong with the file of heads itself."""
+    lines, name = heads.lines(), heads.path.name
+    if heads.unread:
+        yield Broken(0, f"{heads.unread} lines of the file of heads {name} are none of Bathyx's")
+    if not public:
+        return
+    if not lines and count:
+        yield Broken(0, f"the file of heads {name} is missing or empty, and the shop has a key that signs them")
+    elif lines and not any("signature" in line for line in lines):
+        yield Broken(0, f"no head in {name} is signed, and the shop has a key")
+    for number in heads.badly_signed(public):
+        yield Broken(number, "its head is not signed by the shop")
 
 
 def refuse_false_correction(kind: str, subject: str, payload: dict[str, Any], old: Entry) -> None:

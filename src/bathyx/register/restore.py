@@ -11,6 +11,7 @@ from bathyx.register.chain import Head
 from bathyx.register.copies import copy_file, set_aside
 from bathyx.register.errors import RegisterError
 from bathyx.register.heads import HeadsFile
+from bathyx.register.keys import ShopKey
 from bathyx.register.making import making
 from bathyx.register.register import Register
 
@@ -24,8 +25,16 @@ class Restored:
     aside: Path | None
 
 
-def restore(copy: Path, register: Path) -> Restored:
-    """Put `copy` in the register's place. RegisterError when the copy itself does not hold; then nothing is changed."""
+def restore(copy: Path, register: Path, key: ShopKey | None = None) -> Restored:
+    """Put `copy` in the register's place; heads of its own past, and what tells of earlier copies, stay noted beside it.
+
+    RegisterError when the copy itself does not hold; then nothing is changed.
+
+    Args:
+        copy: the copy.
+        register: the place.
+        key: the shop's key, which signs the head that is noted.
+    """
     if not copy.is_file():
         raise RegisterError(f"no copy at {copy}")
     if register.exists() and copy.samefile(register):
@@ -34,7 +43,11 @@ def restore(copy: Path, register: Path) -> Restored:
         trial = copy_file(copy, Path(folder) / "copy.sqlite")
         opened = Register(trial)
         broken, head = opened.verify(), opened.head()
+        noted = HeadsFile(register.with_name(register.name + ".heads")).lines()
+        past = [line for line in noted if line["count"] <= head.count and "restored_from" not in line]
+        ours = all(opened.hash_of(line["count"]) == line["hash"] for line in past)
         opened.close()
+        carried = [line for line in noted if "restored_from" in line or (ours and line in past)]
         if broken:
             raise RegisterError(f"the copy itself does not hold: {broken[0].reason}; nothing was changed", "damaged")
         with making(register.parent, register.name):
@@ -44,5 +57,6 @@ def restore(copy: Path, register: Path) -> Restored:
             aside = set_aside(register)
             whole.replace(register)
             at = datetime.now().astimezone().isoformat(timespec="seconds")
-            heads.note(head, at, restored_from=copy.name, was=str(was or ""))
+            heads.carry(carried)
+            heads.note(head, at, key, restored_from=copy.name, was=str(was or ""))
     return Restored(head, was, aside)

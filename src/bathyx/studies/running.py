@@ -9,12 +9,24 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, Literal
 
+import bathyx
 from bathyx.studies.kinds import Kind
 
 Word = Literal["progress", "so far", "result", "refused", "fault"]
 Heard = Callable[[Word, Any], None]
+
+
+def child_env() -> dict[str, str]:
+    """The environment of a process that Bathyx starts: nothing is imported from the working folder or the home."""
+    here = {Path.cwd(), Path.home()}
+    parts = [part for part in os.environ.get("PYTHONPATH", "").split(os.pathsep) if Path(part).is_absolute()]
+    parts = [part for part in parts if Path(part) not in here]
+    path = dict.fromkeys([str(Path(bathyx.__file__).resolve().parents[1]), *parts])
+    env = {name: value for name, value in os.environ.items() if name != "PYTHONSTARTUP"}
+    return env | {"OPENBLAS_NUM_THREADS": "1", "PYTHONSAFEPATH": "1", "PYTHONPATH": os.pathsep.join(path)}
 
 
 class Running:
@@ -24,13 +36,12 @@ class Running:
     def __init__(self, kind: Kind, inputs: Any, heard: Heard) -> None:
         self.kind, self._heard = kind, heard
         self._stopped = False
-        env = os.environ | {"OPENBLAS_NUM_THREADS": "1"}
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "bathyx.studies", kind.name],
+            [sys.executable, "-P", "-m", "bathyx.studies", kind.name],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
-            env=env,
+            env=child_env(),
         )
         asked = kind.inputs_as.dump_json(inputs)
         threading.Thread(target=self._follow, args=(asked,), name=f"study {kind.name}", daemon=True).start()
