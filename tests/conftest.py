@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import logging
 import os
 import shutil
 import time
@@ -15,6 +16,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from bathyx.core.evaluate import Evaluation, evaluate
+from bathyx.core.findings import rail
 from bathyx.core.job import Job
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.demo import jobs
@@ -69,6 +71,27 @@ def trolley() -> Evaluation:
 def _state_of_our_own(tmp_path_factory):
     """Logs of faults go to a folder of the tests, never to that of whoever runs them."""
     os.environ["XDG_STATE_HOME"] = str(tmp_path_factory.mktemp("state"))
+
+
+class _Faults(logging.Handler):
+    def __init__(self):
+        super().__init__()
+        self.told = []
+
+    def emit(self, record):
+        self.told.append(self.format(record))
+
+
+@pytest.fixture(autouse=True)
+def _no_check_fails_in_silence(request):
+    """A check that fails is said as a finding and logged; in a test it is a failure, but where it is meant."""
+    heard = _Faults()
+    rail.LOG.addHandler(heard)
+    yield
+    rail.LOG.removeHandler(heard)
+    if "a_check_fails" not in request.keywords:
+        failed = [told for told in heard.told if told.startswith("the check ")]
+        assert not failed, failed[0]
 
 
 @pytest.fixture(scope="session")

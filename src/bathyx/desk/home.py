@@ -41,7 +41,15 @@ def look_at(home: Path) -> HomeState:
             os.fsync(probe.fileno())
     except OSError as error:
         return HomeState(f"{home} cannot be written: {(error.strerror or str(error)).lower()}", True, False)
-    for folder in (home, home / "jobs", home / "copies", *_folders(home / "papers")):
+    for folder in (
+        home,
+        home / "jobs",
+        home / "jobs" / "kept",
+        home / "copies",
+        home / "papers",
+        home / "studies",
+        *_folders(home / "papers"),
+    ):
         sweep_parts(folder)
         sweep_holds(folder)
     return HomeState("", True, True)

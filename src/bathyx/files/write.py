@@ -12,6 +12,7 @@ from pathlib import Path
 from bathyx.errors import Refusal
 
 PART = ".part"
+LEFT = tuple(f"{PART}{tail}" for tail in ("", "-journal", "-wal", "-shm"))
 LEFT_BEHIND_S = 3600.0
 
 
@@ -75,7 +76,7 @@ def sweep_parts(folder: Path) -> int:
     swept = 0
     with contextlib.suppress(OSError):
         for entry in os.scandir(folder):
-            ours = entry.name.startswith(".") and entry.name.endswith(PART) and not entry.is_symlink()
+            ours = entry.name.startswith(".") and entry.name.endswith(LEFT) and not entry.is_symlink()
             with contextlib.suppress(OSError):
                 if ours and time.time() - entry.stat().st_mtime > LEFT_BEHIND_S:
                     if entry.is_dir():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import replace
 
 from bathyx.core.findings.checks import (
@@ -60,6 +61,7 @@ from bathyx.core.findings.checks import (
 from bathyx.core.findings.finding import Check, Finding
 from bathyx.core.job import Job, JobError
 from bathyx.core.results import Results
+from bathyx.errors import brief
 
 CHECKS: tuple[Check, ...] = (
     fit_space.check,
@@ -114,13 +116,35 @@ CHECKS: tuple[Check, ...] = (
     head_shape.check,
     pools.check,
 )
+LOG = logging.getLogger("bathyx.faults")
 ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
 def findings_of(job: Job, results: Results) -> tuple[Finding, ...]:
     """Every finding, worst first. A remedy that the job itself would refuse is not offered."""
-    found = [_with_honest_remedy(finding, job) for check in CHECKS for finding in check(job, results)]
+    found = [_with_honest_remedy(finding, job) for check in CHECKS for finding in _looked(check, job, results)]
     return tuple(sorted(found, key=lambda f: ORDER[f.severity]))
+
+
+def _looked(check: Check, job: Job, results: Results) -> list[Finding]:
+    """What a check says. One that fails is a fault of Bathyx: it is logged and said, and the others stand."""
+    try:
+        return list(check(job, results))
+    except Exception as error:
+        name = check.__module__.rpartition(".")[2]
+        LOG.exception("the check %s failed", name)
+        why = brief(str(error) or type(error).__name__, 1, 120)
+        return [
+            Finding(
+                "check.fault",
+                "stop",
+                f"A fault of Bathyx: the check {name.replace('_', ' ')} could not be made; what it looks for is not known",
+                "every check is made",
+                "the log has the whole of it",
+                "brief",
+                figure=why,
+            )
+        ]
 
 
 def _with_honest_remedy(finding: Finding, job: Job) -> Finding:

@@ -9,12 +9,14 @@ from bathyx.core.inside.fittings import Fitting
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
+MOST_FITTINGS = 60
+
 
 class Inside(Frozen):
     """Baffles and fittings."""
 
     baffles: BaffleRules = BaffleRules()
-    fittings: tuple[Fitting, ...] = Field((), max_length=60)
+    fittings: tuple[Fitting, ...] = Field((), max_length=MOST_FITTINGS)
 
     @field_validator("fittings")
     @classmethod

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import put, roof
 from bathyx.core.inside.fittings import Fitting, usual
+from bathyx.core.inside.inside import MOST_FITTINGS
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
@@ -24,7 +25,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if vents and vents[0].u_mm > (low[0] + high[0]) / 2:
         free = spots[:1]
     added: list[Fitting] = []
-    for n, (u, v) in zip(names, free, strict=False):
+    room = MOST_FITTINGS - len(job.inside.fittings)
+    for n, (u, v) in zip(names[: max(room, 0)], free, strict=False):
         so_far = job.edited("inside.fittings", [*job.inside.fittings, *added])
         vent = put(so_far, r, usual("vent", n, face, u, v))
         if vent is not None:
@@ -43,7 +45,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "common practice",
         "inside",
         f"face:{face}",
-        f"{len(vents)}",
+        f"{len(vents)}" + (f", and {MOST_FITTINGS} fittings, the most there may be" if room <= 0 else ""),
         "2",
         remedy,
     )
