@@ -86,8 +86,9 @@ def _space(options: argparse.Namespace) -> None:
 
 def _stations(options: argparse.Namespace) -> list[dict[str, Any]]:
     """Of a table, or cut from a scan."""
+    from bathyx.files.limits import limited
     from bathyx.files.offsets import read_offsets
-    from bathyx.files.scans import STATIONS, Place, is_scan, space_of_scan
+    from bathyx.files.scans import SCAN_BYTES, SCAN_S, STATIONS, Place, is_scan, space_of_scan
 
     if not is_scan(options.offsets):
         for name in ("floor", "points", "stations"):
@@ -97,11 +98,12 @@ def _stations(options: argparse.Namespace) -> list[dict[str, Any]]:
     if options.stations is not None and not 2 <= options.stations <= MOST_STATIONS:
         raise Refusal(f"a scan is cut into 2 to {MOST_STATIONS} stations")
     count = options.stations or STATIONS
+    place: Place | tuple[Any, Any, Any] = "floor" if options.floor else "as it is"
     if options.points:
         a, b, c = (_spot(text) for text in options.points)
-        return space_of_scan(options.offsets, options.units, (a, b, c), count)
-    place: Place = "floor" if options.floor else "as it is"
-    return space_of_scan(options.offsets, options.units, place, count)
+        place = (a, b, c)
+    with limited(SCAN_S, SCAN_BYTES):
+        return space_of_scan(options.offsets, options.units, place, count)
 
 
 def _spot(text: str) -> Any:

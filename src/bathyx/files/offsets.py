@@ -41,13 +41,21 @@ def offsets_of(text: str, unit: str = "mm") -> list[dict[str, Any]]:
     """
     if unit not in UNITS:
         raise Refusal(f"no unit {unit!r}; there are {', '.join(UNITS)}")
-    lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")]
+    lines = [
+        re.sub(r" {2,}", " ", line) for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")
+    ]
     if len(lines) < 3:
         raise Refusal("a table of offsets has a header line and two stations or more; see docs/file-formats.md")
     if len(lines) > MOST_ROWS:
         raise Refusal(f"{len(lines)} lines are more than the {MOST_ROWS} a table of offsets may have")
     mark = next((m for m in ("\t", ";") if m in lines[0]), ",")
     table = [[cell.strip() for cell in row] for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=mark)]
+    if mark == "," and len(table[0]) < 2:
+        table = _by_blanks(lines)
+    if len(table[0]) < 2:
+        raise Refusal(
+            f"the header {lines[0].strip()[:60]!r} names no height; write them after x_mm, parted by commas: x_mm, 0, 100, 200"
+        )
     head = [cell.lower() for cell in table[0]]
     if head[0].rstrip("_mincft ") not in ("x", "station", "along") and not head[0].startswith("x"):
         raise Refusal(f"the first column is {table[0][0]!r}; it should be x_mm, the distance of each station along")
@@ -64,6 +72,24 @@ def offsets_of(text: str, unit: str = "mm") -> list[dict[str, Any]]:
         }
         for x, at in rows.items()
     ]
+
+
+def _by_blanks(lines: list[str]) -> list[list[str]]:
+    """A table whose cells are parted by blanks, where each is one number: `15 1/4` would be two cells. Refusal otherwise."""
+    table = [line.split() for line in lines]
+    for number, row in enumerate(table, start=1):
+        cells = row if number > 1 else row[1:]
+        odd = next((c for c in cells if not re.fullmatch(r"[-−–]|[-−]?\d+([.,]\d+)?|[a-z_]+", c, re.IGNORECASE)), None)
+        if odd is not None or len(row) != len(table[0]):
+            why = (
+                f"{odd!r} is no plain number"
+                if odd is not None
+                else f"it has {len(row)} cells, the header {len(table[0])}"
+            )
+            raise Refusal(
+                f"line {number}: cells are parted by blanks here, and {why}; part them by commas, semicolons or tabs"
+            )
+    return table
 
 
 def _length(cell: str, unit: str, where: str) -> float:
@@ -92,7 +118,7 @@ def _put(rows: Rows, x: float, z: float, sides: dict[str, float], where: str) ->
 def _wide(table: list[list[str]], unit: str, rows: Rows) -> None:
     columns: list[tuple[float, tuple[str, ...]]] = []
     for k, cell in enumerate(table[0][1:], start=2):
-        found = HEIGHT.match(cell.removesuffix("_mm"))
+        found = HEIGHT.match(" ".join(cell.split()).removesuffix("_mm"))
         if not cell or found is None or not found["size"]:
             raise Refusal(f"column {k} has no height in its header; write the heights there: x_mm, 0, 100, 200")
         side = (found["side"] or "").lower()[:1]

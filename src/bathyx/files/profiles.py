@@ -19,6 +19,17 @@ from bathyx.files.read import read_text
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 DXF_UNITS = {1: "in", 4: "mm", 5: "cm", 6: "m"}
 JOIN_MM = 0.05
+SVG_UNITS = {
+    "": 1.0,
+    "px": 1.0,
+    "pt": 96 / 72,
+    "pc": 16.0,
+    "mm": 96 / 25.4,
+    "cm": 96 / 2.54,
+    "in": 96.0,
+    "q": 96 / 101.6,
+}
+NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?"
 Corner = dict[str, Any]
 
 
@@ -46,6 +57,8 @@ def read_profile(path: Path, unit: str | None = None) -> list[Corner]:
         raise Refusal(
             f"{path.name}: the profile has {len(corners)} corners; {MOST_CORNERS} at most: draw curves as arcs at corners"
         )
+    if not all(math.isfinite(v) for corner in corners for v in corner.values() if isinstance(v, float)):
+        raise Refusal(f"{path.name}: a corner lies beyond all numbers; look at the file's coordinates")
     scale = UNITS[chosen]
     return [{k: v * scale if isinstance(v, float) else v for k, v in corner.items()} for corner in corners]
 
@@ -147,36 +160,59 @@ def _of_svg(text: str, name: str) -> tuple[list[Corner], str | None]:
     except ElementTree.ParseError as error:
         raise Refusal(f"{name} is no whole SVG ({error})") from None
     shapes: list[list[tuple[float, float]]] = []
+    inches = False  # a size with a unit says what a user unit is: an inch has 96
     for element in root.iter():
         tag = element.tag.rpartition("}")[2] if isinstance(element.tag, str) else ""
         if element.get("transform"):
             raise Refusal(f"{name}: a shape is turned or moved by a transform; apply it to the points first")
         if tag in ("polygon", "polyline"):
-            numbers = [float(x) for x in re.findall(r"-?(?:\d+\.?\d*|\.\d+)(?:e-?\d+)?", element.get("points", ""))]
+            numbers = _numbers(element.get("points", ""))
             shapes.append(list(zip(numbers[0::2], numbers[1::2], strict=False)))
         elif tag == "path":
             shapes.append(_path(element.get("d", ""), name))
         elif tag == "rect":
-            x, y, w, h = (float(element.get(key, "0")) for key in ("x", "y", "width", "height"))
-            shapes.append([(x, y), (x + w, y), (x + w, y + h), (x, y + h)])
+            sides = [element.get(key, "0") for key in ("x", "y", "width", "height")]
+            if not any("%" in side for side in sides):  # a share of the page is a background, and no drawing
+                inches = inches or any(side.strip()[-1:].isalpha() for side in sides)
+                x, y, w, h = (_svg_length(side, name) for side in sides)
+                shapes.append([(x, y), (x + w, y), (x + w, y + h), (x, y + h)])
     shapes = [s[:-1] if len(s) > 3 and math.dist(s[0], s[-1]) < 1e-6 else s for s in shapes if len(s) >= 3]
     if not shapes:
         raise Refusal(f"{name} holds no polygon and no closed path of straight runs")
     largest = max(shapes, key=lambda s: abs(_area([(x, y, 0.0) for x, y in s])))
-    width = re.match(r"^\s*([\d.]+)\s*(mm|cm|m|in)\s*$", root.get("width", ""))
-    box = [float(x) for x in re.findall(r"-?[\d.]+", root.get("viewBox", ""))]
-    unit, per = None, 1.0
-    if width and len(box) == 4 and box[2] > 0:
-        unit, per = width[2], float(width[1]) / box[2]
+    width = re.fullmatch(rf"\s*({NUMBER})\s*(mm|cm|in)\s*", root.get("width", ""), re.IGNORECASE)
+    view = root.get("viewBox", "")
+    box = (
+        [float(x) for x in re.split(r"[\s,]+", view.strip())]
+        if re.fullmatch(rf"\s*{NUMBER}(?:[\s,]+{NUMBER}){{3}}\s*", view)
+        else []
+    )
+    unit, per = ("mm", 25.4 / 96) if inches and not width else (None, 1.0)
+    if width and len(box) == 4 and 0 < box[2] < math.inf and 0 < float(width[1]) < math.inf:
+        unit, per = width[2].lower(), float(width[1]) / box[2]
     return [{"x_mm": x * per, "z_mm": -y * per} for x, y in largest], unit  # SVG counts y downward
+
+
+def _numbers(text: str) -> list[float]:
+    return [float(x) for x in re.findall(NUMBER, text, re.IGNORECASE)]
+
+
+def _svg_length(text: str, name: str) -> float:
+    """A length of an SVG in its user units, of which an inch has 96. Refusal for what is none."""
+    found = re.fullmatch(rf"\s*({NUMBER})\s*([a-z]*)\s*", text, re.IGNORECASE)
+    if found is None or found[2].lower() not in SVG_UNITS:
+        raise Refusal(
+            f"{name}: a rectangle measures {text[:20]!r}; sizes are numbers, or in {', '.join(u for u in SVG_UNITS if u)}"
+        )
+    return float(found[1]) * SVG_UNITS[found[2].lower()]
 
 
 def _path(d: str, name: str) -> list[tuple[float, float]]:
     """Points of a path of straight runs."""
     found: list[tuple[float, float]] = []
     x = y = 0.0
-    for command, rest in re.findall(r"([a-zA-Z])([^a-zA-Z]*)", d):
-        numbers = [float(v) for v in re.findall(r"-?(?:\d+\.?\d*|\.\d+)(?:e-?\d+)?", rest)]
+    for command, rest in re.findall(r"([a-df-zA-DF-Z])((?:[^a-zA-Z]|[eE])*)", d):
+        numbers = _numbers(rest)
         upper, relative = command.upper(), command.islower()
         if upper in "ML":
             for dx, dy in zip(numbers[0::2], numbers[1::2], strict=False):

@@ -23,7 +23,8 @@ Array = npt.NDArray[np.float64]
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 MESHES, CLOUDS = (".stl", ".obj", ".ply"), (".xyz", ".txt", ".asc", ".pts")
 MOST_BYTES, MOST_POINTS, LEAST_POINTS = 600_000_000, 2_000_000, 200
-STATIONS, HEIGHTS = 13, 15
+STATIONS, HEIGHTS, MOST_FACE = 13, 15, 200
+SCAN_S, SCAN_BYTES = 180, 6_000_000_000  # what reading one may cost
 MOST_PARTS, MOST_SHOWN, MOST_LOOKED_AT = 24, 700, 20_000
 SMALLEST_MM, LARGEST_MM = 50.0, 60_000.0
 FLAT_MM, UPSIDE_DOWN = 8.0, 0.5
@@ -109,8 +110,12 @@ def _delimiter(path: Path) -> str | None:
 def _mesh(path: Path) -> tuple[Array, npt.NDArray[np.int64] | None]:
     import trimesh  # not at the start: only scans need it
 
+    obj = path.suffix.lower() == ".obj"
+    if obj:
+        _refuse_endless_faces(path)
     try:
-        loaded = trimesh.load(path, process=False)
+        # Whatever an OBJ names beside it is not read: it may be anything.
+        loaded = trimesh.load(path, process=False, skip_materials=True) if obj else trimesh.load(path, process=False)
     except OSError:
         raise
     except Exception as error:  # noqa: BLE001 - readers of many formats, each with its own errors
@@ -124,7 +129,30 @@ def _mesh(path: Path) -> tuple[Array, npt.NDArray[np.int64] | None]:
         loaded = trimesh.util.concatenate(parts)
     points: Array = np.asarray(getattr(loaded, "vertices", np.zeros((0, 3))), np.float64)
     faces = np.asarray(getattr(loaded, "faces", np.zeros((0, 3))), np.int64)
-    return points, faces if len(faces) else None
+    if points.ndim != 2 or points.shape[1] != 3 or (len(faces) and (faces.ndim != 2 or faces.shape[1] != 3)):
+        raise Refusal(f"{path.name}: its points are not three numbers each, or its faces not three corners")
+    if not len(faces):
+        return points, None
+    if int(faces.min()) < 0 or int(faces.max()) >= len(points):
+        wrong = int(((faces < 0) | (faces >= len(points))).any(axis=1).sum())
+        raise Refusal(f"{path.name}: {wrong} faces name points that the file does not have (it has {len(points)})")
+    corners = points[faces]
+    with np.errstate(all="ignore"):
+        across = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    faces = faces[np.isfinite(across) & (across > 0)]
+    if not len(faces):
+        raise Refusal(f"{path.name}: none of its faces has an area")
+    return points, faces
+
+
+def _refuse_endless_faces(path: Path) -> None:
+    """Refusal for a face of more corners than any scan has: what takes faces apart would take for ever."""
+    with path.open("rb") as file:
+        for number, line in enumerate(file, start=1):
+            if line.startswith(b"f ") and len(line) > 8 * MOST_FACE and len(line.split()) > MOST_FACE:
+                raise Refusal(
+                    f"{path.name}: line {number} is a face of {len(line.split()) - 1} corners; a scan's faces have three or four"
+                )
 
 
 def placed_by_points(scan: Scan, origin: Array, along: Array, side: Array) -> Scan:

@@ -10,6 +10,7 @@ import traceback
 from typing import Any
 
 from bathyx.errors import Refusal
+from bathyx.files.limits import limited
 from bathyx.studies.kinds import KINDS
 
 PROGRESS_STEP = 0.01
@@ -40,7 +41,9 @@ def main(name: str) -> int:
     try:
         inputs = kind.inputs_as.validate_json(sys.stdin.buffer.readline())
         threading.Thread(target=_end_with_starter, daemon=True).start()
-        say("result", kind.result_as.dump_python(kind.run(inputs, Told()), mode="json"))
+        with limited(kind.most_s, kind.most_bytes, whole_process=True):
+            result = kind.run(inputs, Told())
+        say("result", kind.result_as.dump_python(result, mode="json"))
     except BrokenPipeError:
         return 1
     except Refusal as error:

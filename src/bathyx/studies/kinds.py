@@ -217,12 +217,18 @@ class Proposals:
 
 @dataclass(frozen=True)
 class Kind:
-    """A kind of study: `run(inputs, progress)` gives a `result`; `progress(share)` is False once it should stop."""
+    """A kind of study: `run(inputs, progress)` gives a `result`; `progress(share)` is False once it should stop.
+
+    `most_s`: seconds of computing, and `most_bytes`: of memory, after which its process is ended; 0 for no limit. What reads a
+    stranger's file has both.
+    """
 
     name: str
     inputs: type
     result: type
     run: Callable[[Any, Progress], Any]
+    most_s: int = 0
+    most_bytes: int = 0
 
     def key(self, inputs: Any) -> str:
         """What its result is kept under: the kind and the content of the inputs, with the chain's own digest."""
@@ -369,7 +375,7 @@ KINDS = {
         Kind("way_in", WayInputs, WayResult, _way_in),
         Kind("cut_plan", CutInputs, CutPlan, _cut_plan),
         Kind("make_ups", MakeUpInputs, MakeUpsFound, _make_ups),
-        Kind("scan", ScanInputs, ScanFound, _scan),
+        Kind("scan", ScanInputs, ScanFound, _scan, most_s=180, most_bytes=6_000_000_000),
         Kind("attitudes", AttitudeInputs, AttitudeMap, _attitudes),
     )
 }

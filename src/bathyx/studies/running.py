@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import os
+import signal
 import subprocess
 import sys
 import threading
@@ -75,6 +76,10 @@ class Running:
                 with contextlib.suppress(OSError):
                     pipe.close()
         if not ended:
+            if code in (-signal.SIGXCPU, -signal.SIGKILL) and self.kind.most_s and not self._stopped:
+                took = f"it takes more than {self.kind.most_s} s of computing, or more memory than there is"
+                self._say("refused", f"{took}: thin the file, or save it again from the program that made it")
+                return
             self._say("fault", f"the study {self.kind.name} ended without a word (exit code {code})")
 
     def _say(self, word: Word, value: Any) -> None:

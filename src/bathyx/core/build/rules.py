@@ -171,6 +171,7 @@ def barometer(text: str) -> float | None:
         value = math.nan
     if not LOWEST_BARO_KPA <= value <= HIGHEST_BARO_KPA + 5:
         raise Refusal(
-            f"{text!r} is no barometer reading; write kPa between {LOWEST_BARO_KPA:.0f} and {HIGHEST_BARO_KPA + 5:.0f}, like 101.3"
+            f"{text[:40]!r} is no barometer reading; write kPa between {LOWEST_BARO_KPA:.0f} and {HIGHEST_BARO_KPA + 5:.0f}, "
+            "like 101.3"
         )
     return value

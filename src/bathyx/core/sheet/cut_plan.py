@@ -98,7 +98,7 @@ def offcut_of(text: str) -> tuple[float, float]:
     match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*[x×]\s*(\d+(?:\.\d+)?)\s*", text.lower())
     sizes = tuple(float(v) for v in match.groups()) if match else ()
     if len(sizes) != 2 or not all(10 <= v <= 20_000 for v in sizes):
-        raise NestError(f"{text.strip()!r} is no off-cut; write it in mm like 600x400, 10 to 20,000 each way")
+        raise NestError(f"{text.strip()[:40]!r} is no off-cut; write it in mm like 600x400, 10 to 20,000 each way")
     return sizes[0], sizes[1]
 
 

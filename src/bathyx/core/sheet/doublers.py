@@ -11,6 +11,7 @@ from shapely.geometry import Polygon
 
 from bathyx.core.geometry.shell import Array, Face, Shell
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 
@@ -53,7 +54,7 @@ def doublers_of(text: str) -> list[dict[str, object]]:
     60.0
     """
     found: list[dict[str, object]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         cells = [cell.strip() for cell in line.split(",") if cell.strip()]
         if not cells:
             continue

@@ -16,6 +16,7 @@ from bathyx.core.geometry.outline import Outline, polygon_area
 from bathyx.core.geometry.shell import Array
 from bathyx.core.sheet.blank import Blank, Mark, settled
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 FLATTENED = formula(
@@ -391,7 +392,7 @@ def sections_of(text: str) -> list[dict[str, object]]:
     0.0
     """
     found: list[dict[str, object]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         if not line.strip():
             continue
         at, _, rest = line.partition(":")
@@ -420,7 +421,7 @@ def text_of_sections(sections: Sequence[Section]) -> str:
 def readings_of(text: str) -> list[dict[str, object]]:
     """Readings of typed lines `left, station, across, height`. Refusal that names the line."""
     found: list[dict[str, object]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         cells = [cell.strip() for cell in line.replace(";", ",").split(",") if cell.strip()]
         if not cells:
             continue

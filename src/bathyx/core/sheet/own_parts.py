@@ -18,6 +18,7 @@ from bathyx.core.sheet.seams import Seam
 from bathyx.core.sheet.skins import Skins
 from bathyx.core.units import Said, mm
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 Kind = Literal["plate", "tab", "strip", "bar", "angle", "tube"]
@@ -217,7 +218,7 @@ def own_parts_of(text: str) -> list[dict[str, object]]:
     '30x30x3'
     """
     found: list[dict[str, object]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         if not line.strip():
             continue
         cells = [cell.strip() for cell in line.split(",")]

@@ -13,6 +13,7 @@ from bathyx.core.formula import formula
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.strips import LEAST_K, MOST_K
 from bathyx.core.units.frozen import Frozen
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 KRule = Literal["sheet", "din 6935", "soft", "half hard", "hard"]
@@ -149,7 +150,7 @@ def table_of(text: str) -> list[dict[str, float]]:
     3.6
     """
     found = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         cells = [cell for cell in line.replace(";", ",").replace("\t", ",").split(",") if cell.strip()]
         if not cells:
             continue

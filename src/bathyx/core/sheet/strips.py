@@ -12,6 +12,7 @@ from pydantic import Field
 
 from bathyx.core.formula import formula
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 STRIPS = formula(
@@ -62,7 +63,7 @@ def strips_of(text: str) -> list[dict[str, float]]:
     """
     found = []
     names = ("before_mm", "first_mm", "second_mm", "turn_deg")
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         if not line.strip():
             continue
         cells = [cell for cell in re.split(r"[,;\s]+", line.strip()) if cell]

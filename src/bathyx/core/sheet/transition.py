@@ -214,5 +214,5 @@ def end_of(text: str, z_mm: float, x_mm: float = 0.0, y_mm: float = 0.0) -> End:
     except ValueError:
         values = []
     if len(values) not in (1, 2) or not all(math.isfinite(v) and 0 < v <= 10_000 for v in values):
-        raise Refusal(f"{text!r} is no end; write its diameter like 120, or width and depth like 300x200, mm")
+        raise Refusal(f"{text[:40]!r} is no end; write its diameter like 120, or width and depth like 300x200, mm")
     return End(values[0], values[1] if len(values) == 2 else 0.0, z_mm, x_mm, y_mm)

@@ -17,6 +17,7 @@ from bathyx.core.space.cuts import Edge, EdgeCut
 from bathyx.core.space.obstacles import AnyObstacle, BoxObstacle, HalfSpace, Layer, Reach, SolidObstacle, TubeObstacle
 from bathyx.core.space.openings import Opening
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 _N = r"(-?\d+(?:\.\d+)?)"
@@ -54,7 +55,7 @@ def things_of(text: str) -> list[dict[str, Any]]:
     420.0
     """
     found = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         if not line.strip():
             continue
         name, colon, rest = line.partition(":")

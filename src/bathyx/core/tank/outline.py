@@ -18,6 +18,7 @@ from bathyx.core.geometry.shell import Array, Face, Role
 from bathyx.core.tank.family import LiveDim, MakeUpPlan, TankFamily, size
 from bathyx.core.tank.section import Cap, Frame, Run, arc, carried, straight
 from bathyx.core.units.frozen import Frozen, checked
+from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 SHORTEST_MM = 5.0
@@ -238,7 +239,7 @@ def corners_of(text: str) -> list[dict[str, Any]]:
     {'x_mm': 300.0, 'z_mm': 0.0, 'cut': 'radius', 'size_mm': 20.0}
     """
     found = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         if not line.strip() or (number == 1 and re.match(r"^\s*[\"a-z]", line, re.IGNORECASE)):
             continue
         match = LINE.match(line)

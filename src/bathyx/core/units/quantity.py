@@ -8,6 +8,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from bathyx.core.units.reading import MM_PER_INCH, parse_length, plain_number
+from bathyx.core.units.typed import tidy
 from bathyx.errors import Refusal
 
 L_PER_US_GAL = 3.785411784  # exact: 231 cubic inches, NIST Handbook 44 appendix C
@@ -150,6 +151,7 @@ def show(
     return f"{number}{gap}{chosen.sign}"
 
 
+MOST_TYPED = 200
 _TYPED = re.compile(r"^\s*([+-]?(?:\d+(?:\.\d*)?|\.\d+))\s*(.*?)\s*$")
 
 
@@ -160,7 +162,9 @@ def parse_quantity(text: str, kind: str, family: Family = Family.METRIC) -> floa
     """
     if kind in ("length", "small"):
         return parse_length(text, "in" if family == Family.US else "mm")
-    own = unit_of(kind, family)
+    own, text = unit_of(kind, family), tidy(text)
+    if len(text) > MOST_TYPED:
+        raise QuantityError(f"{len(text)} letters are no figure; write it like 12.5 {own.sign}".rstrip())
     match = _TYPED.match(plain_number(text, QuantityError))
     if not match:
         raise QuantityError(f"{text!r} is not a number; write it like 12.5 {own.sign}".rstrip())

@@ -11,6 +11,7 @@ from bathyx.core.sheet.doublers import doublers_of, text_of_doublers
 from bathyx.core.sheet.rule import K_RULES, table_of, text_of_table
 from bathyx.core.sheet.strips import measured_k, strips_of, text_of
 from bathyx.core.units import show
+from bathyx.core.units.typed import lines_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.views.fields import Choice, Field, Tick, words
@@ -143,7 +144,7 @@ def panels_of(text: str, names: Sequence[str]) -> list[dict[str, object]]:
     [{'face': 'bottom', 'thickness_mm': 5.0}]
     """
     found: list[dict[str, object]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in lines_of(text):
         if not line.strip():
             continue
         outside = line.rstrip().lower().endswith(", outside")
