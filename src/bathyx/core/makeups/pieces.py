@@ -14,6 +14,7 @@ from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned_round
+from bathyx.core.sheet.flange_width import width_mm
 from bathyx.core.sheet.grain import ALONG, grain_way
 from bathyx.core.sheet.joints import PLAIN
 from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
@@ -47,6 +48,7 @@ class Pieces:
         self.by_id = {edge.id: edge for edge in self.folds}
         self.apart = groups(shell, [role.edge for role in roles if role.kind == "roll"])
         self._known: dict[frozenset[str], str] = {}
+        self._widths: dict[tuple[str, str], float] = {}
 
     def refusal(self, bent: frozenset[str]) -> str:
         """Why a piece with these bends, which join its faces as a tree, cannot be made; nothing where it can."""
@@ -65,15 +67,21 @@ class Pieces:
             if edge.length_mm > limit:
                 yield Said(f"a bend of {mm(edge.length_mm)} is longer than the brake's {mm(limit)}")
             for name in (edge.a, edge.b):
-                flange = self.shell.by_id[name].area_mm2 / edge.length_mm + (0.0 if edge.reflex else t)
+                flange = self._width(name, edge, least) + (0.0 if edge.reflex else t)
                 if flange < least:
-                    yield Said(f"{name} is {mm(flange)} wide; the brake's die needs {mm(least)}")
+                    yield Said(f"{name} is {mm(flange)} wide along {edge.id}; the brake's die needs {mm(least)}")
         if not self.brake.open_ended and turned_round(edges) >= CLOSING_DEG - 1:
             yield "the piece closes round the brake's beam"
         depth, face = pan_depth_mm(self.shell, edges)
         if depth > self.brake.pan_mm + 1e-6:
             yield Said(f"{face} would be a box {mm(depth)} deep; the brake's fingers bend {mm(self.brake.pan_mm)}")
         yield from self._flat(bent, edges)
+
+    def _width(self, name: str, edge: Edge, least_mm: float) -> float:
+        known = self._widths.get((name, edge.id))
+        if known is None:
+            known = self._widths[name, edge.id] = width_mm(self.shell.by_id[name], edge, least_mm)
+        return known
 
     def _flat(self, bent: frozenset[str], edges: list[Edge]) -> Iterator[str]:
         names = {name for edge in edges for name in (edge.a, edge.b)}

@@ -68,9 +68,10 @@ def _gauge(outline: Outline, bend: BendLine, made: list[BendLine], t: float) -> 
             near = min(beside, key=lambda b: abs(float(((b.start + b.end) / 2 - middle) @ out)))
             if abs(near.turn_deg - 90) > 1.0:
                 continue
-            # From this bend's middle to the outside of the flange that stands: flat up to its bend, then round the corner.
+            # From this bend's middle to the face of the flange that looks away from it: flat up to its bend, then round the corner,
+            # a radius and the sheet, whichever way it stands.
             flat = abs(float(((near.start + near.end) / 2 - middle) @ out)) - near.allowance_mm / 2
-            reading = (flat + near.radius_mm + (t if near.up == bend.up else 0.0), "the flange bent before")
+            reading = (flat + near.radius_mm + t, "the flange bent before")
         elif standing:
             continue
         else:

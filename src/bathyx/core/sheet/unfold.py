@@ -18,6 +18,7 @@ from shapely import Polygon, union_all
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded, spun
 from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Face, Shell, covers, following
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
+from bathyx.core.sheet.apart import Part, cut_apart
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine, Hole, Mark
 from bathyx.core.sheet.heads import head_blank
@@ -213,7 +214,7 @@ def _unfold_from(
 ) -> FlatPiece:
     t = skins.of(root)
     laid = laid_out(root, shell, by_face, t, rule)
-    lays, cores, strips, bends = laid.lays, laid.cores, laid.strips, laid.bends
+    lays, cores, bends = laid.lays, laid.cores, laid.bends
     rims, slots, marks = _at_joints(laid, by_face, rule)
     if rule.trim_mm > 0:
         left, lines = _left_on(laid, by_face, rims, rule.trim_mm)
@@ -224,9 +225,9 @@ def _unfold_from(
     elif alone:
         outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, skins, rule))
         if rims:
-            outline = _joined([outline.faceted, *(part for rim in rims for part in rim.parts)], root.id)
+            outline = _joined([Part(root.id, outline.faceted), *_rim_parts(rims)], root.id)
     else:
-        parts = [*cores.values(), *strips, *(part for rim in rims for part in rim.parts)]
+        parts = [*_hanging(laid, by_face), *_rim_parts(rims)]
         try:
             outline = _joined(parts, ", ".join(lays))
         except OutlineError as error:
@@ -243,10 +244,32 @@ def _unfold_from(
 
 @dataclass(frozen=True, eq=False)
 class Rim:
-    """What stands out at a welded edge: polygons (n, 2) of a flange or of tabs, and the flange's bend."""
+    """What stands out at a welded edge: polygons (n, 2) of a flange or of tabs, the first sides of which hang at what is before
+    them, and the flange's bend."""
 
     parts: list[Array]
     bend: BendLine | None = None
+
+
+def _rim_parts(rims: Iterable[Rim]) -> list[Part]:
+    """Rims as parts: each polygon hangs by the side from its last corner to its first, the strip of a bend by that across too."""
+    parts = []
+    for rim in rims:
+        for k, ring in enumerate(rim.parts):
+            sides = ((0, -1), (1, 2)) if rim.bend is not None and k == 0 else ((0, -1),)
+            parts.append(Part("rim", ring, tuple(ring[[a, b]] for a, b in sides)))
+    return parts
+
+
+def _hanging(laid: Laid, by_face: dict[str, list[EdgeRole]]) -> list[Part]:
+    """Faces and the strips of the bends between them, with the lines on which they hang together."""
+    parts = []
+    for name, core in laid.cores.items():
+        on = [role for role in by_face[name] if role.kind not in APART]
+        parts.append(Part(name, core, tuple(np.array(_side(core, by_face[name], role)) for role in on)))
+    for strip, bend in zip(laid.strips, laid.bends, strict=True):
+        parts.append(Part(bend.edge, strip, (strip[[0, 3]], strip[[1, 2]])))
+    return parts
 
 
 def _at_joints(
@@ -597,18 +620,22 @@ def _covers_once(laid: Laid, edges: dict[str, Edge], names: set[str]) -> bool:
     return bool(sum(shape.area for shape in shapes) - whole.area <= COVERED_MM2 and whole.geom_type == "Polygon")
 
 
-def _joined(parts: list[Array], names: str) -> Outline:
-    """One outline round parts that share edges to rounding. OutlineError where they cover one another or leave a hole."""
-    shapes = [Polygon(part) for part in parts]
+def _joined(parts: list[Part], names: str) -> Outline:
+    """One outline round parts that share edges to rounding, cut apart where they only touch.
+
+    OutlineError where they cover one another or leave a hole.
+    """
+    shapes = [Polygon(part.ring) for part in parts]
     ring = union_all(shapes, grid_size=1e-6)
     twice = sum(shape.area for shape in shapes) - ring.area
+    ring = cut_apart(ring, parts)
     if twice > COVERED_MM2 or ring.geom_type != "Polygon" or ring.interiors:
         raise OutlineError(
             f"bent so, the flat piece of {names} would "
             + (f"cover itself by {twice:.0f} mm²" if twice > COVERED_MM2 else "close round a hole")
             + "; weld one of its edges"
         )
-    points = _as_they_were(np.array(ring.exterior.coords)[:-1], np.concatenate(parts))
+    points = _as_they_were(np.array(ring.exterior.coords)[:-1], np.concatenate([part.ring for part in parts]))
     if polygon_area(points) < 0:
         points = points[::-1]
     keep = []

@@ -8,6 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.bend import SHORT_FLANGE, shortest_flange_mm
+from bathyx.core.sheet.flange_width import width_mm
 from bathyx.core.units import mm
 
 
@@ -20,15 +21,20 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             continue
         t = r.skins.of(face)
         limit = shortest_flange_mm(t, job.makeup.brake.die_mm)
-        flange = face.area_mm2 / bent[0].edge.length_mm + (t if not bent[0].edge.reflex else 0.0)
-        if flange >= limit:
+        widths = {
+            role.edge.id: width_mm(face, role.edge, limit) + (t if not role.edge.reflex else 0.0)
+            for role in bent
+            if face.kind == "plane" and role.edge.arc is None
+        }
+        edge = min(widths, key=lambda name: widths[name], default="")
+        if not edge or (flange := widths[edge]) >= limit:
             continue
         mine = {role.edge.id for role in bent}
         kept = [choice.model_dump() for choice in job.makeup.edges if choice.edge not in mine]
         yield Finding(
             "sheet.flange",
             "stop",
-            f"{face.id} is {mm(flange)} wide; the brake's die needs {mm(limit)} to bend it",
+            f"{face.id} is {mm(flange)} wide along {edge}; the brake's die needs {mm(limit)} to bend it",
             SHORT_FLANGE.expression,
             SHORT_FLANGE.source,
             "cut",
