@@ -1,5 +1,6 @@
 """Transition pieces against closed forms, and against themselves in space."""
 
+import itertools
 import json
 import math
 
@@ -96,3 +97,45 @@ def test_the_command_writes_its_dxf_and_says_its_error(tmp_path, capsys):
         assert Polygon(list(points)).area == pytest.approx(said["area_mm2"], rel=1e-9)
     assert 0 <= said["area_off"] < 5e-3
     assert main(["transition", "300x200", "100x80", "--height", "150", "--thickness", "2", "--out", str(out)]) != 0
+
+
+def folded(found):
+    """Ends (k, 3) of the bend lines, below and above, of the flat that lies inside up and is folded along them."""
+    low, high = (np.column_stack([found.lines[:, i : i + 2], np.zeros(len(found.lines))]) for i in (0, 2))
+    for k, turn in enumerate(np.radians(found.turns)):
+        a, way = low[k].copy(), high[k] - low[k]
+        way /= np.linalg.norm(way)
+        # The part that follows lies to the left of the line; bent up, it turns about the line toward the eye.
+        angle = turn
+        for spots in (low, high):
+            rest = spots[k + 1 :] - a
+            spots[k + 1 :] = (
+                a
+                + rest * np.cos(angle)
+                + np.cross(way, rest) * np.sin(angle)
+                + np.outer(rest @ way, way) * (1 - np.cos(angle))
+            )
+    return low, high
+
+
+@pytest.mark.parametrize("offset", [(0, 0), (60, -30), (-80, 45), (200, 0)])
+def test_folded_up_it_is_the_piece_and_not_its_mirror_image(offset):
+    """The corners of 300 x 200 come out in one plane and in order; the circle stands 150 above it, set over as said."""
+    found = transition(End(300, 200, 0), End(120, 0, 150, *offset), 0.0)
+    low, high = folded(found)
+    corners = np.array([low[0], *(q for p, q in itertools.pairwise(low) if math.dist(p, q) > 1)])[:4]
+    assert [math.dist(corners[k], corners[k + 1]) for k in range(3)] == pytest.approx([200, 300, 200], abs=1e-6)
+    x, y = (corners[3] - corners[0]) / 300, (corners[1] - corners[0]) / 200
+    x = -x  # from the back right corner the piece goes on to the front: y; and the back left lies at -x
+    up = np.cross(x, y)
+    middle = corners.mean(axis=0)
+    told = np.column_stack([(high - middle) @ axis for axis in (x, y, up)])
+    assert told[:, 2] == pytest.approx(150, abs=1e-6)
+    assert np.hypot(*(told[:, :2] - offset).T) == pytest.approx(60, abs=1e-6)
+
+
+def test_the_girth_that_is_off_is_said_though_the_longer_one_is_exact():
+    found = transition(End(300, 200, 0), End(120, 0, 150), 2.0)
+    true = math.pi * 122
+    assert found.girth_off * found.above_mm == pytest.approx(true - found.above_mm, rel=0.08)
+    assert true - found.above_mm > 0.25

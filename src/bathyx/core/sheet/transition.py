@@ -46,8 +46,9 @@ class End:
 
 @dataclass(frozen=True, eq=False)
 class Transition:
-    """The flat: its outline (n, 2), lines (k, 4) to bend along with how far each turns (deg), the share by which the area and
-    the longer girth would still grow with finer chords, and true girths below and above in mm."""
+    """The flat, its inside up: its outline (n, 2), lines (k, 4) to bend along with how far each turns (deg, below 0 where it is
+    bent down), the share by which the area and the girth that is the further off would still grow with finer chords, and girths
+    below and above in mm."""
 
     outline: Array
     lines: Array
@@ -84,13 +85,12 @@ def transition(below: End, above: End, thickness_mm: float, steps: int = STEPS) 
     found = _laid(below, above, thickness_mm, steps)
     fine = _laid(below, above, thickness_mm, 4 * steps)
     areas = [abs(polygon_area(one.outline)) for one in (found, fine)]
-    girths = [max(one.below_mm, one.above_mm) for one in (found, fine)]
     return Transition(
         found.outline,
         found.lines,
         found.turns,
         areas[1] / areas[0] - 1,
-        girths[1] / girths[0] - 1,
+        max(fine.below_mm / found.below_mm, fine.above_mm / found.above_mm) - 1,
         found.below_mm,
         found.above_mm,
     )
@@ -128,7 +128,7 @@ def _laid(below: End, above: End, thickness_mm: float, steps: int) -> Transition
     turns, lines = [], []
     for k in range(1, len(rungs) - 1):
         turn = _turn(rungs[k - 1], rungs[k], rungs[k + 1])
-        if turn > FLAT_DEG:
+        if abs(turn) > FLAT_DEG:
             turns.append(turn)
             lines.append([*flat_low[k], *flat_high[k]])
     return Transition(
@@ -152,7 +152,7 @@ def _rungs(lower: Array, upper: Array) -> list[tuple[Array, Array]]:
 
 
 def _unrolled(rungs: list[tuple[Array, Array]]) -> tuple[list[Array], list[Array]]:
-    """Flat places of both ends of each line, triangle by triangle."""
+    """Flat places of both ends of each line, triangle by triangle, as the inside shows them: the next lies to the left."""
     low, high = rungs[0]
     flat_low, flat_high = [np.zeros(2)], [np.array([0.0, math.dist(low, high)])]
     for next_low, next_high in rungs[1:]:
@@ -170,16 +170,16 @@ def _unrolled(rungs: list[tuple[Array, Array]]) -> tuple[list[Array], list[Array
 
 
 def _beside(a: Array, b: Array, from_a: float, from_b: float) -> Array:
-    """The place at these distances from two others, to the right of the way from the first to the second."""
+    """The place at these distances from two others, to the left of the way from the first to the second."""
     long = math.dist(a, b)
     along = (from_a**2 - from_b**2 + long**2) / (2 * long)
     off = math.sqrt(max(from_a**2 - along**2, 0.0))
     way = (b - a) / long
-    return np.asarray(a + way * along + np.array([way[1], -way[0]]) * off)
+    return np.asarray(a + way * along + np.array([-way[1], way[0]]) * off)
 
 
 def _turn(before: tuple[Array, Array], at: tuple[Array, Array], after: tuple[Array, Array]) -> float:
-    """How far the sheet turns along a line, deg: the angle between the triangles on either side."""
+    """How far the sheet turns along a line, deg: the angle between the triangles on either side, above 0 where it turns inward."""
     line = at[1] - at[0]
 
     def side(other: tuple[Array, Array]) -> Array:
@@ -187,13 +187,18 @@ def _turn(before: tuple[Array, Array], at: tuple[Array, Array], after: tuple[Arr
         normal = np.cross(line, spot - at[0])
         return normal / max(float(np.linalg.norm(normal)), 1e-12)
 
-    return math.degrees(math.acos(min(1.0, max(-1.0, float(-side(before) @ side(after))))))
+    out, beyond = (
+        -side(before),
+        side(after),
+    )  # both look out, since the rungs go round to the right as seen from outside
+    turn = math.atan2(float(np.cross(out, beyond) @ line) / float(np.linalg.norm(line)), float(out @ beyond))
+    return math.degrees(turn)
 
 
 def blank_of_transition(name: str, found: Transition, thickness_mm: float) -> Blank:
     """The flat as a blank with its bend lines and what to check it by."""
     lines = tuple(
-        BendLine(line[:2], line[2:], float(turn), True, thickness_mm, 0.0, f"line {k}")
+        BendLine(line[:2], line[2:], abs(float(turn)), bool(turn > 0), thickness_mm, 0.0, f"line {k}")
         for k, (line, turn) in enumerate(zip(found.lines, found.turns, strict=True), start=1)
     )
     middle = found.outline.mean(axis=0)
