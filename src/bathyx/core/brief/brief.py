@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any, Literal
 
 from pydantic import Field, field_validator
@@ -46,11 +45,6 @@ class Brief(Frozen):
     def _fluid_exists(cls, key: str) -> str:
         fluid(key)
         return key
-
-    @property
-    def heel_deg(self) -> float:
-        """Largest steady tilt of the surface across, degrees: rolling and cornering together."""
-        return self.roll_deg + (math.degrees(math.atan(self.cornering_g)) if self.moving else 0.0)
 
     def written(self, document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: what came later and is not said is left out, so that old ones read the same."""

@@ -25,7 +25,7 @@ from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.tank.attitude import attitude, working_tilt_deg
+from bathyx.core.tank.attitude import Working, attitude, worst_attitude
 from bathyx.core.units import litres, mm
 
 GROSS = formula(
@@ -244,16 +244,15 @@ def capacity(
     air = brief.air_space_share * net
     fill = net - air
     dead, dead_level = left_behind(shell, inside, fittings, np.eye(3), fill, net / gross)
-    tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
-    roll = brief.heel_deg
-    worst, way = dead, "level"
-    for trim in (tilt, -tilt) if tilt > 0.01 else (0.0,):
-        for heel in (roll, -roll) if roll > 0.01 else (0.0,):
-            if trim == heel == 0.0:
-                continue
-            left = left_behind(shell, inside, fittings, attitude(trim, heel), fill, net / gross)[0]
-            if left > worst:
-                worst, way = left, _way(trim, heel)
+    working = Working.of(brief)
+
+    def left_at(u: float, v: float) -> float:
+        if u == v == 0.0:
+            return dead
+        return left_behind(shell, inside, fittings, attitude(*working.at(u, v)), fill, net / gross)[0]
+
+    worst, *ways = worst_attitude(left_at, working)
+    way = working.words(*ways)
     size = shell.bounds[1] - shell.bounds[0]
     box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {mm(size[2], 1)} holds {litres(float(np.prod(size)) / 1e6, 2)}; "
     return Capacity(
@@ -281,15 +280,6 @@ def capacity(
         curve,
         _pools_left(shell, fittings, fill / (net / gross)),
     )
-
-
-def _way(trim: float, heel: float) -> str:
-    parts = []
-    if trim:
-        parts.append(f"{abs(trim):.1f}° {'front up' if trim > 0 else 'rear up'}")
-    if heel:
-        parts.append(f"{abs(heel):.1f}° {'right end up' if heel > 0 else 'left end up'}")
-    return " and ".join(parts)
 
 
 @remembered()

@@ -9,7 +9,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.dip import volume_below
 from bathyx.core.geometry.shell import Array, Shell, turned
 from bathyx.core.inside.fittings import Fitting, seat
-from bathyx.core.tank.attitude import apparent, attitude
+from bathyx.core.tank.attitude import Working, apparent, attitude, worst_attitude
 from bathyx.core.units.frozen import Frozen
 
 LEANING = formula(
@@ -120,35 +120,32 @@ class Swollen:
 
 
 def swollen(
-    shell: Shell,
-    fittings: tuple[Fitting, ...],
-    capacity: Capacity,
-    swell: float,
-    ways: tuple[tuple[str, float, float], ...],
-) -> tuple[Swollen, ...]:
-    """What the fill needs when it has grown warm against the air it can really use, at each attitude; nothing without an opening.
+    shell: Shell, fittings: tuple[Fitting, ...], capacity: Capacity, swell: float, working: Working
+) -> Swollen | None:
+    """What the fill needs when it has grown warm against the air it can really use, where most is pushed out; None without a vent.
 
     Args:
         shell: the inside; what stands in it takes its share at every height.
         fittings: vents let air out; a filler is taken as shut.
         capacity: of the level tank.
         swell: growth as a share of the fill.
-        ways: (words, trim, heel) degrees.
+        working: how far it leans; the worst of the whole range is told.
 
     As long as one opening is clear of the fluid, air goes out and nothing is driven; once the last is under, what is still to grow
     is pushed out through it.
     """
     spots = [spot for f in fittings if f.kind == "vent" and (spot := seat(shell, f)) is not None]
     if not spots:
-        return ()
-    share = capacity.net.value / capacity.gross.value
-    found = []
-    for words, trim, heel in ways:
-        turn = attitude(trim, heel)
+        return None
+    share, warm = capacity.net.value / capacity.gross.value, capacity.fill_l * (1 + swell)
+
+    def room(u: float, v: float) -> float:
+        turn = attitude(*working.at(u, v))
         highest = max(float(turn[2] @ spot) for spot in spots)
-        room = volume_below(turned(shell.half_edges, turn), highest) / 1e6 * share
-        found.append(Swollen(words, capacity.fill_l * (1 + swell), min(room, capacity.net.value)))
-    return tuple(found)
+        return min(volume_below(turned(shell.half_edges, turn), highest) / 1e6 * share, capacity.net.value)
+
+    least, u, v = worst_attitude(lambda u, v: -room(u, v), working)
+    return Swollen(working.words(u, v), warm, -least)
 
 
 __all__ = ["LEANING", "Leaning", "Stance", "Swollen", "leaning", "swollen"]

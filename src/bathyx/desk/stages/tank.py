@@ -5,7 +5,7 @@ from __future__ import annotations
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job
 from bathyx.core.material import materials, sheet
-from bathyx.core.tank.attitude import working_tilt_deg
+from bathyx.core.tank.attitude import Working
 from bathyx.core.tank.fit import fill_room
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
@@ -79,9 +79,8 @@ class TankStage(Stage):
         if in_use is not None:
             return in_use
         if self.mapped and self.study.result is not None and not self.study.stale(self._inputs()):
-            brief = self.bench.job.brief
-            tilt = working_tilt_deg(brief.slope_deg, brief.braking_g) if brief.moving else brief.slope_deg
-            return attitude_chart(self.study.result, (tilt, brief.heel_deg), self.bench.units)
+            trim, heel = Working.of(self.bench.job.brief).at(1.0, 1.0)
+            return attitude_chart(self.study.result, (abs(trim), abs(heel)), self.bench.units)
         return tank_view(self.bench.evaluation, self.bench.units)
 
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
