@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 import numpy as np
-from shapely import area, polygons, union_all
+from shapely import MultiPoint, area, polygons, union_all
 
 from bathyx.core.geometry.outline import OutlineError
-from bathyx.core.geometry.shell import Edge, Shell
+from bathyx.core.geometry.shell import Array, Edge, Shell
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.bend import shortest_flange_mm
 from bathyx.core.sheet.bend_order import bend_order
@@ -20,7 +21,7 @@ from bathyx.core.sheet.joints import PLAIN
 from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.sheet.unfold import COVERED_MM2, laid_out, roles_round
+from bathyx.core.sheet.unfold import COVERED_MM2, Laid, laid_out, roles_round
 from bathyx.core.units import Said, mm
 
 
@@ -47,17 +48,27 @@ class Pieces:
         )
         self.by_id = {edge.id: edge for edge in self.folds}
         self.apart = groups(shell, [role.edge for role in roles if role.kind == "roll"])
-        self._known: dict[frozenset[str], str] = {}
+        self._place = {face.id: k for k, face in enumerate(shell.faces)}
+        self._known: dict[frozenset[str], tuple[str, bool]] = {}
         self._widths: dict[tuple[str, str], float] = {}
 
     def refusal(self, bent: frozenset[str]) -> str:
         """Why a piece with these bends, which join its faces as a tree, cannot be made; nothing where it can."""
+        return self._looked(bent)[0]
+
+    def hopeless(self, bent: frozenset[str]) -> bool:
+        """Whether no piece that has these bends among others can be made: only this ends a search."""
+        return self._looked(bent)[1]
+
+    def _looked(self, bent: frozenset[str]) -> tuple[str, bool]:
         known = self._known.get(bent)
         if known is None:
-            known = self._known[bent] = next(self._reasons(bent), "")
+            lasting = next(self._lasting(bent), "")
+            known = self._known[bent] = (lasting, True) if lasting else (next(self._passing(bent), ""), False)
         return known
 
-    def _reasons(self, bent: frozenset[str]) -> Iterator[str]:
+    def _lasting(self, bent: frozenset[str]) -> Iterator[str]:
+        """Reasons that stay whatever else is bent."""
         edges = [self.by_id[name] for name in sorted(bent)]
         t, limit = self.skins.of(edges[0].a), self.brake.length_mm
         least = shortest_flange_mm(t, self.brake.die_mm)
@@ -75,7 +86,28 @@ class Pieces:
         depth, face = pan_depth_mm(self.shell, edges)
         if depth > self.brake.pan_mm + 1e-6:
             yield Said(f"{face} would be a box {mm(depth)} deep; the brake's fingers bend {mm(self.brake.pan_mm)}")
-        yield from self._flat(bent, edges)
+        yield from self._lasting_flat(bent)
+
+    def _lasting_flat(self, bent: frozenset[str]) -> Iterator[str]:
+        """Of these, what its flat shows."""
+        try:
+            laid = self._laid(bent)
+        except OutlineError:
+            return  # said by the other kind: a second bend in one line with it may mend it
+        parts = [*laid.cores.values(), *laid.strips]
+        shapes = [polygons(part) for part in parts]
+        whole = union_all(shapes, grid_size=1e-6)
+        if float(area(shapes).sum() - area(whole)) > COVERED_MM2:
+            yield "the flat piece would cover itself"
+        if self.brake.between_mm and self.brake.throat_mm:
+            for bend in laid.bends:
+                deep = behind_mm(parts, bend.start, bend.end)
+                if self.by_id[bend.edge].length_mm > self.brake.between_mm and deep > self.brake.throat_mm:
+                    yield Said(f"{mm(deep)} of it would stand in the brake's throat of {mm(self.brake.throat_mm)}")
+        narrow, across = least_width_mm(np.concatenate(parts)), widest_mm(np.concatenate(parts))
+        stocks = self.sheet.material.stock
+        if not any(narrow <= min(s) + 1e-6 and across <= math.hypot(*s) + 1e-6 for s in stocks):
+            yield Said(f"a piece {mm(narrow)} wide and {mm(across)} across is larger than any stock sheet")
 
     def _width(self, name: str, edge: Edge, least_mm: float) -> float:
         known = self._widths.get((name, edge.id))
@@ -83,7 +115,9 @@ class Pieces:
             known = self._widths[name, edge.id] = width_mm(self.shell.by_id[name], edge, least_mm)
         return known
 
-    def _flat(self, bent: frozenset[str], edges: list[Edge]) -> Iterator[str]:
+    def _laid(self, bent: frozenset[str]) -> Laid:
+        """The piece laid out beside its largest face, of equal ones the first: as it is cut."""
+        edges = [self.by_id[name] for name in sorted(bent)]
         names = {name for edge in edges for name in (edge.a, edge.b)}
         by_face = self.order | {
             name: [
@@ -92,9 +126,13 @@ class Pieces:
             ]
             for name in names
         }
-        root = max((self.shell.by_id[name] for name in names), key=lambda f: f.area_mm2)
+        root = min((self.shell.by_id[name] for name in names), key=lambda f: (-f.area_mm2, self._place[f.id]))
+        return laid_out(root, self.shell, by_face, self.skins.of(root), self.rule)
+
+    def _passing(self, bent: frozenset[str]) -> Iterator[str]:
+        """Reasons that more bends may take away: how it lies on the sheet turns with its first bend."""
         try:
-            laid = laid_out(root, self.shell, by_face, self.skins.of(root), self.rule)
+            laid = self._laid(bent)
         except OutlineError as error:
             yield str(error)
             return
@@ -103,22 +141,34 @@ class Pieces:
             wants = ALONG * self.sheet.material.radius_at(laid.t)
             if grain_way(laid.bends)[1] and self.rule.radius_at(laid.t) < wants - 0.05:
                 yield Said(f"a bend lies along the grain, where {mm(wants, 1)} inside is the least")
-        if self.brake.between_mm and self.brake.throat_mm:
-            for bend in laid.bends:
-                deep = behind_mm(parts, bend.start, bend.end)
-                if self.by_id[bend.edge].length_mm > self.brake.between_mm and deep > self.brake.throat_mm:
-                    yield Said(f"{mm(deep)} of it would stand in the brake's throat of {mm(self.brake.throat_mm)}")
         spots = np.concatenate(parts)
         short, long = sorted(float(v) for v in np.ptp(spots, axis=0))
         stocks = self.sheet.material.stock
         if not any(short <= min(s) and long <= max(s) for s in stocks):
             yield Said(f"a blank of {mm(long)} × {mm(short)} is larger than any stock sheet")
-        shapes = [polygons(part) for part in parts]
-        whole = union_all(shapes, grid_size=1e-6)
-        if float(area(shapes).sum() - area(whole)) > COVERED_MM2 or whole.geom_type != "Polygon" or whole.interiors:
-            yield "the flat piece would cover itself, or close round a hole"
+        whole = union_all([polygons(part) for part in parts], grid_size=1e-6)
+        if whole.geom_type != "Polygon" or whole.interiors:
+            yield "the flat piece would fall apart, or close round a hole"
         if bend_order(laid, self.shell, self.rule, self.brake.beam_mm) is None:
             yield "no order of its bends was found that is clear of the brake's beam"
+
+
+def least_width_mm(spots: Array) -> float:
+    """The least width of (n, 2) in any direction, mm: that of the slot that it just goes through. No more spots make it less."""
+    hull = MultiPoint(spots).convex_hull
+    ring = np.array(hull.exterior.coords)[:-1] if hull.geom_type == "Polygon" else np.zeros((0, 2))
+    if not len(ring):
+        return 0.0
+    along = np.roll(ring, -1, axis=0) - ring
+    across = np.column_stack([-along[:, 1], along[:, 0]]) / np.hypot(*along.T)[:, None]
+    return float(np.ptp(ring @ across.T, axis=0).min())
+
+
+def widest_mm(spots: Array) -> float:
+    """The largest distance between two of (n, 2), mm."""
+    hull = MultiPoint(spots).convex_hull
+    ring = np.array(hull.exterior.coords) if hull.geom_type == "Polygon" else np.asarray(spots)
+    return float(np.hypot(*(ring[:, None] - ring[None]).transpose(2, 0, 1)).max())
 
 
 def groups(shell: Shell, edges: Iterable[Edge]) -> dict[str, str]:

@@ -14,8 +14,8 @@ FOREST = formula(
     "makeups.forest",
     "What to bend",
     "the forest over the faces with the largest sum of weights whose every tree can be made",
-    source="Branch and bound; the bound is the heaviest spanning forest of what is open (Kruskal 1956, from memory). What cannot "
-    "be made of some bends cannot be made of more",
+    source="Branch and bound; the bound is the heaviest spanning forest of what is open (Kruskal 1956, from memory). A branch ends "
+    "only at what stays so whatever else is bent; how a piece lies on its sheet is asked of whole sets",
     valid="flat faces and straight edges; rolled faces stay as they are",
     check="tests/core/test_make_ups.py: cube and box by brute force over all unfoldings",
     tolerance="exact where the gap is 0, for blanks that lie on the sheet as they are laid out, their first bend along it; else no "
@@ -84,18 +84,18 @@ def best_forests(
         at_most = value + bound(k, group)
         if not found.worth(at_most):
             return
-        if k == len(folds):
-            found.take(value, frozenset().union(*bent.values()) if bent else frozenset())
-            return
-        if time.monotonic() > end or not go_on():
+        over = k < len(folds) and (time.monotonic() > end or not go_on())
+        if over:
             found.open = max(found.open, at_most)
-            found.take(value, frozenset().union(*bent.values()) if bent else frozenset())
+        if over or k == len(folds):
+            if not any(pieces.refusal(tree) for tree in bent.values()):
+                found.take(value, frozenset().union(*bent.values()))
             return
         edge = folds[k]
         a, b = group[edge.a], group[edge.b]
         if a != b:
             joined = bent.get(a, frozenset()) | bent.get(b, frozenset()) | {edge.id}
-            if not pieces.refusal(joined):
+            if not pieces.hopeless(joined):
                 merged = {name: (b if of == a else of) for name, of in group.items()}
                 look(
                     k + 1,
