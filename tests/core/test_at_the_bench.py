@@ -6,7 +6,9 @@ import math
 import ezdxf
 import numpy as np
 import pytest
-from shapely.geometry import Polygon
+from shapely import set_precision
+from shapely.geometry import LineString, Polygon
+from shapely.ops import polygonize, unary_union
 
 from bathyx.cli.main import main
 from bathyx.core.build.rejoin import KERFS, rejoined
@@ -16,7 +18,9 @@ from bathyx.core.makeups.plan import planned_pieces
 from bathyx.core.sheet.grain import grain_way
 from bathyx.core.sheet.order import cut_after
 from bathyx.core.sheet.preparation import preparation
+from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.units import Family
+from bathyx.demo import jobs
 from bathyx.errors import Refusal
 from bathyx.papers.dxf import write_dxf
 from tests.conftest import box, codes, job_with
@@ -35,6 +39,63 @@ def test_with_shears_six_millimetres_go_with_the_cut():
     ):
         with pytest.raises(Refusal, match=words):
             rejoined(job_with(), way, by, 6.0)
+
+
+def test_a_strip_is_cut_only_where_all_walls_run_straight():
+    """What is left holds the old tank less the section times the strip, to the litre's thousandth; else it is refused in words."""
+    hopper = job_with(
+        HopperTank(
+            sheet="5083/3",
+            top_length_mm=500,
+            top_width_mm=400,
+            bottom_length_mm=300,
+            bottom_width_mm=200,
+            height_mm=350,
+        )
+    )
+    for job, way, words in (
+        (jobs.sawmill(), "width", "its walls run straight along it nowhere"),  # a round body: 34 mm was told
+        (hopper, "height", "its walls run straight along it nowhere"),
+        (hopper, "length", "no one size of the hopper family"),  # its taper would change: 71.21 L were told for 68.16
+        (jobs.trolley(), "height", "over 177.0 mm at the most"),
+    ):
+        with pytest.raises(Refusal, match=words):
+            rejoined(job, way, 190.0 if job.tank.family == "profile" else 40.0, 6.0)
+    for name in ("trolley", "dryer", "vineyard", "orchard", "dairy"):
+        job = getattr(jobs, name)()
+        before = job.tank.shell()
+        for way, by in (("length", 20.25), ("width", 33.5), ("height", 12.125)):
+            if (name, way) == ("vineyard", "height"):
+                continue  # its half-round tunnel leaves no straight wall of that height
+            found = rejoined(job, way, by, 1.5)
+            assert found.strip_mm == by - 1.5
+            after = job.edited_many(found.changes).tank.shell()
+            axis = ("length", "width", "height").index(way)
+            assert (before.bounds[1] - after.bounds[1])[axis] == pytest.approx(
+                by, abs=1e-9
+            )  # not a fraction is dropped
+            a, b = found.between_mm
+            spots = np.concatenate([f.loop[:, axis] for f in before.faces])
+            assert not ((spots > a + 1e-3) & (spots < b - 1e-3)).any()
+            # By another way: where the facets cross a plane in the middle of the stretch, closed to a section.
+            assert found.lost_l == pytest.approx(section_mm2(before, axis, (a + b) / 2) * by / 1e6, rel=2e-3)
+
+
+def section_mm2(shell, axis, at):
+    """Area inside the segments in which facets cross a plane."""
+    lines = []
+    for face in shell.faces:
+        for loops, _ in face.blocks:
+            for loop in loops:
+                off = loop[:, axis] - at
+                spots = [
+                    np.delete(p + (q - p) * (d / (d - e)), axis)
+                    for p, q, d, e in zip(loop, np.roll(loop, -1, axis=0), off, np.roll(off, -1), strict=True)
+                    if d * e < 0
+                ]
+                order = np.argsort(np.array(spots) @ [1.0, 1e-3]) if spots else []
+                lines += [LineString([spots[order[k]], spots[order[k + 1]]]) for k in range(0, len(spots) - 1, 2)]
+    return max(polygonize(set_precision(unary_union(lines), 1e-4)), key=lambda p: p.area).area
 
 
 def test_the_command_says_the_strip_the_litres_and_the_caution(tmp_path, capsys):

@@ -114,6 +114,8 @@ def _shorten(options: argparse.Namespace) -> None:
     said = {
         "strip_to_cut_out_mm": found.strip_mm,
         "kerf_mm": found.kerf_mm,
+        "between_mm": list(found.between_mm),
+        "gross_l_lost": found.lost_l,
         "usable_l_before": before.capacity.usable.value,
         "usable_l_after": after.capacity.usable.value,
         "caution": "A used tank holds vapour: drain, rinse, leave it open for days or flush it with water, test the air, and where "
