@@ -1,5 +1,7 @@
 """Each finding: the tank that earns it, its severity, and the remedy that takes it away."""
 
+import re
+
 import pytest
 
 from bathyx.core.evaluate import evaluate, new_stops
@@ -504,3 +506,19 @@ def test_vents_by_hand():
 def test_a_wide_notch_has_room_for_a_torch():
     assert "sheet.torch" in codes(evaluate(notched(40.0)))
     assert "sheet.torch" not in codes(evaluate(notched(90.0)))
+
+
+@pytest.mark.parametrize(
+    ("name", "litres"), [("trolley", 90.0), ("orchard", 60.0), ("dairy", 150.0), ("frost_fan", 9.0)]
+)
+def test_the_millimetres_that_would_give_it_give_it(name, litres):
+    """What is said is done and evaluated: the brief is met, by no more than a few millimetres too much."""
+    job = getattr(jobs, name)().edited("brief.demand", {"kind": "capacity", "litres": litres})
+    e = evaluate(job)
+    told = next(f for f in e.findings if f.code == "capacity.short")
+    more, words = re.search(r"; (\d+) mm more ([a-z ]+) would give it", str(told.message)).groups()
+    path = f"tank.{words.replace(' ', '_')}_mm"
+    size = float(getattr(e.job.tank, path.removeprefix("tank.")))
+    after = evaluate(job.edited(path, size + float(more)))
+    assert after.results.capacity.usable.value >= 0.995 * litres
+    assert after.results.capacity.usable.value <= 1.12 * litres

@@ -71,6 +71,13 @@ def test_a_pump_takes_its_flow_and_a_pipe_what_torricelli_says():
     exact = 2 * area * (math.sqrt(start) - math.sqrt(end)) / (0.6 * a * math.sqrt(2 * 9810))
     piped = two().results.pair
     assert piped.moved.value == pytest.approx(exact, rel=0.03)
+    # 60 mm lower it keeps 70 mm of its own; what runs over stands above that: from 130 down to the first's 10, by hand.
+    lower = two(higher_mm=-60.0).results.pair
+    a_, b_ = lower.left[0] / 0.12, lower.left[1] / 0.08 - 60.0
+    start = lower.levels_mm[1] - a_
+    exact = 2 * area * (math.sqrt(start) - math.sqrt(end)) / (0.6 * a * math.sqrt(2 * 9810))
+    assert b_ == pytest.approx(10, abs=0.3)
+    assert lower.moved.value == pytest.approx(exact, rel=0.03)
     # 50 L by a small pump take about half an hour: common practice.
     assert pytest.approx(30, abs=2) == 50 / 1.7
 

@@ -28,7 +28,7 @@ TOGETHER = formula(
 MOVING = formula(
     "capacity.transfer",
     "Time to move what is in the second",
-    "t = V / Q of the pump; by a pipe dV/dt = 0.6 A √(2 g Δh) until both stand level, the first begun empty",
+    "t = V / Q of the pump; by a pipe dV/dt = 0.6 A √(2 g Δh) until both stand level, the first begun where its pickup sucks air",
     source="Torricelli with a discharge coefficient of 0.6 (e.g. White, Fluid Mechanics, from memory); 50 L by a small "
     "pump in about half an hour: common practice",
     valid="a short pipe; long hoses, bends and cold oil slow it",
@@ -92,7 +92,7 @@ def pair(
         levels,
         (fills[0] - full[0], fills[1] - full[1]),
         Figure("Usable of both", usable, "volume", TOGETHER, working),
-        _moved(one, other, higher, full[1] - left[1], second),
+        _moved(one, other, higher, left, full[1] - left[1], second),
         _hours(usable, brief),
     )
 
@@ -110,8 +110,10 @@ def _hours(usable: float, brief: Brief) -> Figure | None:
     )
 
 
-def _moved(one: DipCurve, other: DipCurve, higher: float, moved_l: float, second: SecondTank) -> Figure:
-    """Minutes to move it."""
+def _moved(
+    one: DipCurve, other: DipCurve, higher: float, left: tuple[float, float], moved_l: float, second: SecondTank
+) -> Figure:
+    """Minutes to move it, on top of what stays in both."""
     if second.joined == "pump":
         t = moved_l / second.flow_l_min
         return Figure(
@@ -121,8 +123,8 @@ def _moved(one: DipCurve, other: DipCurve, higher: float, moved_l: float, second
     area = math.pi / 4 * second.bore_mm**2
     step = held / STEPS
     while gone < held:
-        rise = float(one.level_for(min(gone, one.full_mm3))) - one.low_mm
-        fall = float(other.level_for(held - gone)) - other.low_mm + higher
+        rise = float(one.level_for(min(left[0] * MM3_PER_L + gone, one.full_mm3))) - one.low_mm
+        fall = float(other.level_for(min(left[1] * MM3_PER_L + held - gone, other.full_mm3))) - other.low_mm + higher
         if fall - rise < EVEN_MM:
             break
         speed = CD * math.sqrt(2 * G * 1000 * (fall - rise))  # mm/s

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
@@ -33,9 +34,10 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         )
         remedy = Remedy(f"Fill the space: {litres(gross / 1e6)} gross", changes)
     dimension, worth = max(r.litres_per_mm.items(), key=lambda item: item[1], default=("", 0.0))
-    longer = (
-        f"; {mm(short / worth)} more {dimension.removesuffix('_mm').replace('_', ' ')} would give it" if worth else ""
-    )
+    # Of each litre of gross a share can be used: of more height all but the air, of more length what is left behind as well.
+    share = usable / r.capacity.gross.value
+    more = math.ceil(short / (worth * share)) if worth and share > 0 else 0
+    longer = f"; {mm(more)} more {dimension.removesuffix('_mm').replace('_', ' ')} would give it" if more else ""
     yield Finding(
         "capacity.short",
         "stop" if short > 0.05 * wanted else "warn",
