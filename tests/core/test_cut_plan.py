@@ -241,3 +241,33 @@ def test_panels_of_another_thickness_are_nested_on_sheets_of_their_own(tmp_path,
     assert main(["nest", str(path), "--guillotine", "--seconds", "0.2"]) == 0
     nests = json.loads(capsys.readouterr().out)["nests"]
     assert {n["sheet"]: n["parts"] for n in nests} == {"5083/3": 5, "5083/5": 1}
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_every_sheet_of_a_plan_for_the_shear_can_be_cut_from_edge_to_edge(seed):
+    """Random parts on few sheets: 23 of 345 sheets once had cuts that no shear makes, and were printed without an order."""
+    dice = np.random.default_rng(seed)
+    parts = [
+        Part(f"p{k}", np.array([(0, 0), (w, 0), (w, h), (0, h)], float))
+        for k, (w, h) in enumerate(np.round(dice.uniform(60, 900, (18 + 6 * seed, 2))))
+    ]
+    how = Cutting(shear=True, kerf_mm=float(dice.choice([0, 2])), margin_mm=5.0)
+    plan = cut_plan(parts, ((1250.0, 2500.0), (1500.0, 3000.0)), (), how, seconds=1.5)
+    by_name = {p.name: p for p in parts}
+    assert sorted(p.part for p in plan.places) == sorted(by_name)
+    for n, used in enumerate(plan.sheets):
+        rects = []
+        for place in (p for p in plan.places if p.sheet == n):
+            ring = place.laid(by_name[place.part].outline)
+            rects.append((*ring.min(axis=0), *np.ptp(ring, axis=0)))
+        assert used.cuts
+        replayed(used, rects)
+
+
+def test_an_order_of_many_parts_is_found_without_trying_every_one():
+    """Seventy-five parts in rows, and a wheel of five somewhere among them that no cut parts: told at once, either way."""
+    rows = [(10.0 * k, 10.0 * j, 10.0, 10.0) for k in range(15) for j in range(5)]
+    assert cuts_of(rows, (0.0, 0.0, 150.0, 50.0)) is not None
+    wheel = [(0, 0, 2, 1), (2, 0, 1, 2), (1, 2, 2, 1), (0, 1, 1, 2), (1, 1, 1, 1)]
+    mixed = [*rows, *((200.0 + 10 * x, 10.0 * y, 10.0 * w, 10.0 * h) for x, y, w, h in wheel)]
+    assert cuts_of(mixed, (0.0, 0.0, 300.0, 50.0)) is None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+import time
 from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
@@ -26,9 +27,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     nest.add_argument(
         "--guillotine", action="store_true", help="by cuts from edge to edge, for the shear; else true shapes"
     )
-    nest.add_argument(
-        "--seconds", type=float, default=10.0, metavar="S", help="to look, for each material and thickness"
-    )
+    nest.add_argument("--seconds", type=float, default=10.0, metavar="S", help="to look, in all")
     nest.add_argument("--times", type=int, default=1, metavar="N", help="a batch: so many of each tank")
     nest.add_argument("--kerf", type=float, metavar="MM", help="between parts; 0 for the shear, 3 else")
     nest.add_argument("--margin", type=float, default=5.0, metavar="MM", help="at the edge of a sheet")
@@ -62,10 +61,11 @@ def _nest(options: argparse.Namespace) -> None:
                 prefix = (f"{path.stem} " if len(options.jobs) > 1 else "") + (f"{n + 1} " if options.times > 1 else "")
                 by_sheet[key] += parts_of(blanks, prefix)
     how = Cutting(options.guillotine, kerf, options.margin, options.grain)
-    printed = []
-    for key, parts in by_sheet.items():
+    printed, end = [], time.monotonic() + options.seconds
+    for n, (key, parts) in enumerate(by_sheet.items()):
+        share = max((end - time.monotonic()) / (len(by_sheet) - n), 0.05)  # what is left, evenly for what is left
         try:
-            printed.append({"sheet": key, **_plain(cut_plan(parts, stocks[key], rack, how, options.seconds), parts)})
+            printed.append({"sheet": key, **_plain(cut_plan(parts, stocks[key], rack, how, share), parts)})
         except Refusal as error:
             raise CommandError(f"{key}: {error}") from None
     json.dump({"nests": printed}, sys.stdout, indent=2)

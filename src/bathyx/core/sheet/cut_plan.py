@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 import re
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
+from typing import Any
 
 import numpy as np
 from shapely import union_all
@@ -15,7 +17,7 @@ from shapely.geometry import Polygon
 from bathyx.core.geometry.outline import polygon_area
 from bathyx.core.geometry.shell import Array
 from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.guillotine import Cut, cuts_of, on_one_sheet
+from bathyx.core.sheet.guillotine import Cut, Rect, cuts_of, on_one_sheet
 from bathyx.core.sheet.nest import NestError
 
 QUARTERS = (0.0, 90.0, 180.0, 270.0)
@@ -161,6 +163,8 @@ def cut_plan(
 
     for plan in _by_rectangles(parts, stocks, offcuts, how):
         best = plan if best is None or _better(plan, best) else best
+        if not go_on():
+            break
     if best is None:
         raise NestError("the parts were not laid on the sheets there are; take a larger stock sheet")
     for stock in sorted(stocks, key=lambda s: s[0] * s[1]):
@@ -220,25 +224,58 @@ def _fits(part: Part, stock: tuple[float, float], how: Cutting) -> bool:
 
 def _by_rectangles(
     parts: Sequence[Part], stocks: Sequence[tuple[float, float]], offcuts: Sequence[tuple[float, float]], how: Cutting
-) -> list[CutPlan]:
-    """Plans by the packers of `rectpack`: the guillotine ones for the shear, all of them else."""
+) -> Iterator[CutPlan]:
+    """Plans by the packers of `rectpack`: the guillotine ones for the shear, all of them else.
+
+    Its guillotine packers join free rectangles across cuts that were made: what comes of that is kept for the shear only where
+    it can be cut from edge to edge, beside the same packers that join nothing.
+    """
     import rectpack
 
-    cutters = [
+    joining = (
         rectpack.GuillotineBssfSas,
         rectpack.GuillotineBafLas,
         rectpack.GuillotineBlsfMinas,
         rectpack.GuillotineBafMaxas,
-    ]
+    )
+    cutters = [*(_apart(packer) for packer in joining), *joining]
     others = [rectpack.MaxRectsBssf, rectpack.MaxRectsBaf, rectpack.SkylineMwfl]
-    found = []
     for stock in stocks:
         for sort in (rectpack.SORT_AREA, rectpack.SORT_SSIDE, rectpack.SORT_LSIDE, rectpack.SORT_PERI):
             for algo in cutters if how.shear else [*cutters, *others]:
                 plan = _packed(parts, stock, offcuts, how, algo, sort)
-                if plan is not None:
-                    found.append(plan)
-    return found
+                if plan is not None and (not how.shear or _sheared(plan, parts)):
+                    yield plan
+
+
+@cache
+def _apart(packer: Any) -> type:
+    """A guillotine packer that does not join what its cuts have parted."""
+
+    class Apart(packer):  # type: ignore[misc]
+        def __init__(self, width: float, height: float, rot: bool = True, *more: Any, **told: Any) -> None:
+            super().__init__(width, height, rot, False, *more, **told)
+
+    return Apart
+
+
+def _sheared(plan: CutPlan, parts: Sequence[Part]) -> bool:
+    """Whether every sheet of a plan can be cut from edge to edge."""
+    by_name = {part.name: part for part in parts}
+    return all(
+        cuts_of(_rects_on(plan, n, by_name), (0.0, 0.0, *used.size)) is not None for n, used in enumerate(plan.sheets)
+    )
+
+
+def _rects_on(plan: CutPlan, sheet: int, by_name: Mapping[str, Part]) -> list[Rect]:
+    """(x, y, width, height) of what lies on a sheet."""
+    rects = []
+    for place in plan.places:
+        if place.sheet == sheet:
+            ring = place.laid(by_name[place.part].outline)
+            low, span = ring.min(axis=0), np.ptp(ring, axis=0)
+            rects.append((float(low[0]), float(low[1]), float(span[0]), float(span[1])))
+    return rects
 
 
 def _packed(
@@ -412,12 +449,7 @@ def _finished(plan: CutPlan, parts: Sequence[Part], how: Cutting) -> CutPlan:
     by_name = {part.name: part for part in parts}
     sheets = []
     for n, used in enumerate(plan.sheets):
-        rects = []
-        for place in plan.places:
-            if place.sheet == n:
-                ring = place.laid(by_name[place.part].outline)
-                low, span = ring.min(axis=0), np.ptp(ring, axis=0)
-                rects.append((float(low[0]), float(low[1]), float(span[0]), float(span[1])))
+        rects = _rects_on(plan, n, by_name)
         right, top = max(r[0] + r[2] for r in rects) + how.kerf_mm, max(r[1] + r[3] for r in rects) + how.kerf_mm
         rest = [(used.size[0] - right, used.size[1]), (used.size[0], used.size[1] - top)]
         largest = max(rest, key=lambda s: s[0] * s[1])

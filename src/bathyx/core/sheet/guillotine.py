@@ -141,7 +141,8 @@ def cuts_of(rects: Sequence[Rect], region: Rect) -> tuple[Cut, ...] | None:
             two = (at, y0, x0 + w - at, h) if axis == 0 else (x0, at, w, y0 + h - at)
             first = [r for r in rects if r[axis] + r[axis + 2] <= at + 1e-4]
             rest = [r for r in rects if r[axis] + r[axis + 2] > at + 1e-4]
-            below, above = cuts_of(first, one), cuts_of(rest, two)
-            if below is not None and above is not None:
-                return (Cut(region, "xy"[axis], at), *below, *above)
+            below = cuts_of(first, one)
+            above = None if below is None else cuts_of(rest, two)
+            # What a shear can cut it can cut from any cut that goes through: where the halves cannot be, nothing can.
+            return None if below is None or above is None else (Cut(region, "xy"[axis], at), *below, *above)
     return () if len(rects) == 1 else None
