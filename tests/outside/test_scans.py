@@ -188,7 +188,10 @@ def test_a_scan_is_looked_at_picked_cut_and_kept_with_its_stations(window, qtbot
     assert len(space.stations) == 13
     half_of, most = space.off_scan_mm
     assert half_of < 3
-    assert most < 15
+    assert most < 20
+    # At bow and keel, where one end of a run bends and the other hardly does, walls are drawn in, and hardly ever out.
+    beyond = space.cavity.room_at(space.scanned).min(axis=1)
+    assert np.quantile(beyond, 0.95) < 11
     low, high = space.cavity.bounds
     assert (high - low)[1] == pytest.approx(WIDE, abs=60)
     window.grab()

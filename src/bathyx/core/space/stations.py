@@ -22,17 +22,19 @@ Array = npt.NDArray[np.float64]
 HULL = formula(
     "space.hull",
     "Hull between stations",
-    "cubic curves through the offsets of a station, and along through points of equal share of its height; straight runs by choice",
+    "cubic curves through the offsets of a station, and along through points of equal share of its height, held to 1.5 times the "
+    "lesser bend measured at both ends of each run; straight runs by choice",
     source="Interpolating cubics (de Boor, A Practical Guide to Splines); not-a-knot ends, so that a parabola comes back exactly",
-    valid="fair surfaces; where a station has a knuckle choose straight runs or measure close to it",
+    valid="fair surfaces; a knuckle that was measured stays one where two more offsets stand beside it; else choose straight runs",
     check="tests/outside/test_stations.py: Wigley's hull in closed form (Wigley 1926, from memory)",
-    tolerance="0.1 % of the volume at 9 stations of a Wigley hull",
+    tolerance="0.1 % of the volume at 9 stations of a Wigley hull; 3 mm outside a chine that was measured, in 300 random ones",
 )
 ROWS = 41
 BETWEEN, MOST_SECTIONS = 8, 96
 MOST_COMPARED = 400
 TAPE_MM, SAME_SIDES_MM = 1.0, 3.0
 RARE_MM = 1600.0
+BORNE_OUT, KNUCKLE_DEG, FAIR_MM = 1.5, 20.0, 0.5
 REACHES, SCALES = (0.25, 0.5, 1.0, 2.0), (0.3, 1.0, 3.0)
 
 
@@ -145,7 +147,35 @@ def _through(x: Array, y: Array, at: Array, runs: str) -> Array:
         return np.asarray(y[k] * (1 - f) + y[k + 1] * f)
     from scipy.interpolate import CubicSpline  # not at the start: it takes a fifth of a second to load
 
-    return np.asarray(CubicSpline(x, y, axis=0, bc_type="not-a-knot")(at))
+    return _held(x, y, at, np.asarray(CubicSpline(x, y, axis=0, bc_type="not-a-knot")(at)))
+
+
+def _held(x: Array, y: Array, at: Array, curve: Array) -> Array:
+    """The curve no further off the straight run between two offsets than the bends measured at both its ends bear out.
+
+    A smooth wall bends alike at neighbouring offsets; at a knuckle one end bends and the other does not, and the run is straight.
+    """
+    h = np.diff(x).reshape(-1, *[1] * (y.ndim - 1))
+    slope = np.diff(y, axis=0) / h
+    bend = 2 * np.diff(slope, axis=0) / (h[1:] + h[:-1])  # at the offsets between the first and the last
+    # What a millimetre of the tape can make of it is no bend: offsets close together must not bow the long run beside them.
+    bend = np.sign(bend) * np.maximum(np.abs(bend) - 4 * FAIR_MM / (h[1:] * h[:-1]), 0.0)
+    if len(bend) == 1:
+        turn = np.abs(np.arctan(slope[1]) - np.arctan(slope[0]))
+        ends = np.where(turn < np.radians(KNUCKLE_DEG), bend[0], 0.0)[None]
+        first, last = np.repeat(ends, 2, axis=0), np.repeat(ends, 2, axis=0)
+    else:
+        # An end run has one measured bend; the next one says whether that is a wall's or a knuckle's.
+        first = np.concatenate([bend[1:2], bend])
+        last = np.concatenate([bend, bend[-2:-1]])
+    alike = np.where(first * last > 0, np.where(np.abs(first) < np.abs(last), first, last), 0.0)
+    k = np.clip(np.searchsorted(x, at) - 1, 0, len(x) - 2)
+    wide = (1, *[1] * (y.ndim - 1))
+    along, to_go = (at - x[k]).reshape(-1, *wide[1:]), (x[k + 1] - at).reshape(-1, *wide[1:])
+    chord = (y[k] * to_go + y[k + 1] * along) / (along + to_go)
+    most = -alike[k] / 2 * along * to_go * BORNE_OUT
+    spare = FAIR_MM * np.minimum(1.0, 4 * along * to_go / (along + to_go) ** 2)
+    return np.asarray(np.clip(curve, chord + np.minimum(most, 0.0) - spare, chord + np.maximum(most, 0.0) + spare))
 
 
 @lru_cache(maxsize=16)
