@@ -140,3 +140,23 @@ def test_weld_rings_and_what_is_screwed_in_weigh_something():
     assert fitted - bare == pytest.approx(ring - hole + tube + 0.1, rel=1e-6)
     both = evaluate(job_with(inside__baffles__by_rule=False, inside__fittings=[], makeup__both_sides=True))
     assert both.results.weight.dry.value - bare == pytest.approx(4 * 900 * 9 / 2 * 2660e-9, rel=1e-6)
+
+
+def test_a_weld_is_as_thick_as_the_thinner_of_its_panels():
+    """A floor of 6 mm under walls of 3: its own plate weighs twice, and no bead grows by it. Walls of 2 thin the beads, by hand."""
+    plain = job_with(box(), inside__baffles__by_rule=False, inside__fittings=[])
+    thick = plain.edited("makeup.panels", [{"face": "bottom", "thickness_mm": 6.0}])
+    a, b = evaluate(plain).results, evaluate(thick).results
+    plates = [sum(x.area_mm2 * x.thickness_mm for x in r.blanks) * 1e-9 * 2660 for r in (a, b)]
+    assert b.weight.dry.value - a.weight.dry.value == pytest.approx(plates[1] - plates[0], abs=1e-6)
+    thin = plain.edited("makeup.panels", [{"face": "front", "thickness_mm": 2.0}])
+    c = evaluate(thin).results
+    plates = [sum(x.area_mm2 * x.thickness_mm for x in r.blanks) * 1e-9 * 2660 for r in (a, c)]
+    beads = (
+        sum(s.length_mm for s in c.seams if any("front" in (e.a, e.b) for e in s.edges))
+        * (3**2 - 2**2)
+        / 2
+        * 1e-9
+        * 2660
+    )
+    assert a.weight.dry.value - c.weight.dry.value == pytest.approx(plates[0] - plates[1] + beads, rel=1e-3)

@@ -64,7 +64,7 @@ def made(pieces, edges):
 @pytest.mark.parametrize(
     ("tank", "more"),
     [
-        (box(300, 300, 300), {}), (box(500, 320, 180), {}),
+        (box(500, 320, 180), {}),
         (box(500, 320, 180), {"makeup__brake": {"length_mm": 400, "open_ended": False, "pan_mm": 190}}),
         (box(900, 700, 300), {"makeup__brake": {"length_mm": 2000, "open_ended": False, "pan_mm": 0}}),
         (box(1300, 1000, 420), {}), (box(1490, 700, 690), {}),  # stock sheets end what brakes allow

@@ -19,6 +19,7 @@ from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.doublers import Doubler, border_of, seated
 from bathyx.core.sheet.seams import Seam
+from bathyx.core.sheet.skins import Skins
 from bathyx.core.units import kilos, litres, mm
 
 DRY = formula(
@@ -77,6 +78,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     fluid_key: str,
     seams: tuple[Seam, ...],
     both_sides: bool,
+    skins: Skins,
     doublers: tuple[Doubler, ...] = (),
 ) -> Weight:
     """Weights and centres.
@@ -92,14 +94,15 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         fluid_key: of the contents.
         seams: for the weld metal.
         both_sides: corners are welded inside too.
+        skins: thickness of each panel: a weld is as thick as the thinner of the two it joins.
         doublers: plates laid on panels; what those inside take from the volume, some 0.01 L, is left out.
     """
     masses = [
         *_panels(panelled, blanks, sheet),
         *_plates(plates, sheet),
-        *_fittings(shell, fittings, sheet),
+        *_fittings(shell, fittings, sheet, skins),
         *_doublers(shell, doublers, sheet),
-        *_weld(seams, plates, sheet, both_sides),
+        *_weld(seams, plates, sheet, skins, both_sides),
     ]
     dry = float(sum(m for m, _ in masses))
     centre_dry = np.average(np.array([c for _, c in masses]), axis=0, weights=[m for m, _ in masses])
@@ -168,7 +171,7 @@ def _plates(plates: tuple[Plate, ...], sheet: Sheet) -> list[Mass]:
     return [(sheet.mass_kg(plate.metal_mm2), _middle(plate)) for plate in plates]
 
 
-def _fittings(shell: Shell, fittings: tuple[Fitting, ...], sheet: Sheet) -> list[Mass]:
+def _fittings(shell: Shell, fittings: tuple[Fitting, ...], sheet: Sheet, skins: Skins) -> list[Mass]:
     found: list[Mass] = []
     density = 1e-9 * sheet.material.density
     for fitting in fittings:
@@ -176,7 +179,7 @@ def _fittings(shell: Shell, fittings: tuple[Fitting, ...], sheet: Sheet) -> list
         if spot is None:
             continue
         ring = max(math.pi / 4 * (fitting.ring_od_mm**2 - fitting.hole_mm**2), 0.0) * fitting.ring_mm
-        outside = shell.by_id[fitting.face].normal_at(spot) * (sheet.thickness_mm + fitting.ring_mm / 2)
+        outside = shell.by_id[fitting.face].normal_at(spot) * (skins.of(fitting.face) + fitting.ring_mm / 2)
         found.append((ring * density + USES[fitting.kind].bought_kg, spot + outside))
     for fitting, a, b in limber_tubes(shell, fittings):
         found.append((tube_wall_mm2(fitting.hole_mm) * float(np.linalg.norm(b - a)) * density, (a + b) / 2))
@@ -188,14 +191,20 @@ def _fittings(shell: Shell, fittings: tuple[Fitting, ...], sheet: Sheet) -> list
     return found
 
 
-def _weld(seams: tuple[Seam, ...], plates: tuple[Plate, ...], sheet: Sheet, both_sides: bool) -> list[Mass]:
+def _weld(
+    seams: tuple[Seam, ...], plates: tuple[Plate, ...], sheet: Sheet, skins: Skins, both_sides: bool
+) -> list[Mass]:
     by_name = {plate.name: plate for plate in plates}
-    per_mm = sheet.thickness_mm**2 / 2 * 1e-9 * sheet.material.density
+
+    def per_mm(t: float) -> float:
+        return t**2 / 2 * 1e-9 * sheet.material.density
+
     found: list[Mass] = []
     for seam in seams:
         if seam.line is not None:
             sides = 2 if both_sides and seam.joint not in ("butt", "backed", "flanged", "set in", "edge flange") else 1
-            found.append((per_mm * seam.length_mm * sides, (seam.line.min(axis=0) + seam.line.max(axis=0)) / 2))
+            t = min((skins.of(name) for edge in seam.edges for name in (edge.a, edge.b)), default=sheet.thickness_mm)
+            found.append((per_mm(t) * seam.length_mm * sides, (seam.line.min(axis=0) + seam.line.max(axis=0)) / 2))
         elif seam.edge in by_name:
-            found.append((per_mm * seam.length_mm, _middle(by_name[seam.edge])))
+            found.append((per_mm(sheet.thickness_mm) * seam.length_mm, _middle(by_name[seam.edge])))
     return found
