@@ -11,6 +11,7 @@ from bathyx.cli.main import main
 from bathyx.core.capacity.dipstick import dipstick, sender_table, sight_tube
 from bathyx.core.evaluate import evaluate
 from bathyx.core.inside.fittings import usual
+from bathyx.core.tank.profile import Chamfer, Jog
 from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.errors import Refusal
@@ -147,3 +148,28 @@ def test_bad_places_are_said(tmp_path, capsys):
     assert main(["dipstick", str(job), "--out", str(tmp_path / "t.pdf"), "--between", "drain,filler"]) == 0
     assert main(["dipstick", str(job), "--out", str(tmp_path / "t.pdf"), "--between", "drain,none"]) != 0
     assert "there are filler" in capsys.readouterr().err
+
+
+def test_the_sheet_of_a_sight_tube_names_its_ends_and_speaks_of_no_stick(tmp_path):
+    job = tmp_path / "t.json"
+    job.write_text(jobs.trolley().to_json())
+    out = tmp_path / "t.pdf"
+    assert main(["dipstick", str(job), "--out", str(out), "--between", "drain,filler"]) == 0
+    text = " ".join(page.extract_text() for page in PdfReader(out).pages)
+    assert "Sight tube from A, drain, up to B, filler" in text
+    assert "A: middle of drain" in text
+    assert "B: middle of filler" in text
+    assert "stick" not in text.lower()
+    assert "on the floor" not in text
+
+
+def test_a_stick_is_as_long_as_the_roof_stands_over_its_own_place():
+    """Under a chamfer of 45° the roof is lower by as much as it is nearer to the front: by hand."""
+    eased = Chamfer(corner="front_top", along_mm=80, up_mm=80)
+    r = evaluate(job_with(box(length=300, width=400, height=200, chamfers=(eased,)))).results
+    assert dipstick(r.shell, r.capacity, (200.0, 200.0)).length_mm == pytest.approx(200)
+    assert dipstick(r.shell, r.capacity, (30.0, 200.0)).length_mm == pytest.approx(200 - 80 + 30)
+    stepped = evaluate(
+        job_with(box(length=300, width=400, height=200, jog=Jog(end="rear", length_mm=100, rise_mm=60)))
+    ).results
+    assert dipstick(stepped.shell, stepped.capacity, (250.0, 200.0)).length_mm == pytest.approx(140)

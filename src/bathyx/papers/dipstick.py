@@ -18,6 +18,12 @@ from bathyx.papers.full_size import Drawing, Sketch, write_full_size
 
 WIDE_MM, LONG_MM, SHORT_MM, LAP_MM = 30.0, 16.0, 9.0, 10.0
 STRIP_MM, NUMBERED_MM = 240.0, 2.6
+TUBE_NOTES = (
+    "Fix the strip beside the clear tube: A at the middle of the lower fitting, B at the middle of the upper one. Seal it.",
+    "The tank stands level; read the lower edge of the fluid. Both ends are open to the tank, the upper one to its air.",
+    "Calculated, net of what stands inside; a measured filling beats it.",
+    "Fuel: a clear tube breaks and burns; one that is made for it, with a cock at its lower end, where rules allow one at all.",
+)
 NOTES = (
     "Glue the strip on a flat stick of wood or plastic, not steel, with its tip at the tip; seal it.",
     "The tank stands level and the stick on the floor at the place named above.",
@@ -67,6 +73,8 @@ def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4
     where = f"{stick.x_mm:.0f}, {stick.y_mm:.0f} mm"
     lean = f", leaning {stick.lean_deg:g}°" if stick.lean_deg else ""
     title = f"Dipstick at {where}{lean}, {stick.unit}: {e.job.brief.name}"
+    if stick.ends is not None:
+        title = f"Sight tube from A, {stick.ends[0]}, up to B, {stick.ends[1]}, {stick.unit}: {e.job.brief.name}"
     return write_full_size(path, title, drawings, paper)
 
 
@@ -85,11 +93,14 @@ def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:
             if start - 1e-9 <= along <= end + 1e-9:
                 page.line(np.array([[0, along], [WIDE_MM, along]]), ink="accent", wide=0.7, dashed=True)
                 page.words([WIDE_MM + 1, along], text, 6.5, "l", "accent")
-        foot = "tip, on the floor" if number == 1 else f"join to strip {number - 1} here"
+        tip, top = ("tip, on the floor", "roof")
+        if stick.ends is not None:
+            tip, top = f"A: middle of {stick.ends[0]}", f"B: middle of {stick.ends[1]}"
+        foot = tip if number == 1 else f"join to strip {number - 1} here"
         page.words([WIDE_MM / 2, start - 4], foot, 7, ink="quiet")
         page.words(
             [WIDE_MM / 2, end + 4],
-            "roof" if end >= stick.length_mm - 1e-6 else f"strip {number + 1} goes on",
+            top if end >= stick.length_mm - 1e-6 else f"strip {number + 1} goes on",
             7,
             ink="quiet",
         )
@@ -99,9 +110,10 @@ def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:
 
 def _notes(stick: Stick) -> Drawing:
     """How to use it, and what it does not see."""
-    rows = [*NOTES]
+    rows = [*(NOTES if stick.ends is None else TUBE_NOTES)]
     if stick.blind > 0.05:
-        rows.append(f"When its tip falls dry {stick.blind:.1f} {stick.unit} are left.")
+        begins = "When its tip falls dry" if stick.ends is None else "Below A it shows nothing: then"
+        rows.append(f"{begins} {stick.blind:.1f} {stick.unit} are left.")
 
     def paint(page: Sketch) -> None:
         for k, text in enumerate(rows):

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from bathyx.core.capacity.capacity import Capacity
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Shell
-from bathyx.core.inside.fittings import Fitting, floor_below, seat
+from bathyx.core.inside.fittings import Fitting, floor_below, roof_above, seat
 from bathyx.errors import Refusal
 
 L_PER_US_GAL = 3.785411784
@@ -41,7 +41,8 @@ PLACES = ("inspection", "filler", "sender")
 @dataclass(frozen=True)
 class Stick:
     """A dipstick that stands at (x, y) mm, leaning `lean_deg`: marks as (mm along it from its tip, figure, long mark); `unit` of
-    the figures; `length_mm` to the roof; `blind`: what is left when its tip falls dry, in that unit. `named`: marks with words."""
+    the figures; `length_mm` to the roof over it; `blind`: what is left when its tip falls dry, in that unit. `named`: marks with
+    words. `ends`: of a sight tube, the fittings at its lower and its upper end."""
 
     x_mm: float
     y_mm: float
@@ -51,6 +52,7 @@ class Stick:
     length_mm: float
     blind: float
     named: tuple[tuple[float, str], ...] = ()
+    ends: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True)
@@ -105,7 +107,7 @@ def dipstick(
     if not 0 <= lean_deg <= 70:
         raise Refusal(f"a stick that leans {lean_deg:g}° is none; 0 to 70°")
     tip, share = floor_below(shell, *place), math.cos(math.radians(lean_deg))
-    long = (float(high[2]) - tip) / share
+    long = (roof_above(shell, *place) - tip) / share
     return _marked(capacity, (place[0], place[1], tip), share, lean_deg, long, us, marked)
 
 
@@ -134,7 +136,9 @@ def sight_tube(
     if share < LEAST_RISE:
         raise Refusal(f"{first.id} and {second.id} stand as good as level: a tube between them shows no level")
     spot = float(low[0]), float(low[1]), float(low[2])
-    return _marked(capacity, spot, share, math.degrees(math.acos(min(share, 1.0))), long, us, marked)
+    ends = (first.id, second.id) if one[2] <= other[2] else (second.id, first.id)
+    lean = math.degrees(math.acos(min(share, 1.0)))
+    return replace(_marked(capacity, spot, share, lean, long, us, marked), ends=ends)
 
 
 def _marked(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -110,17 +111,33 @@ def seat(shell: Shell, fitting: Fitting) -> Array | None:
 
 def floor_below(shell: Shell, x: float, y: float) -> float:
     """Height of the floor under (x, y), mm; the tank's lowest level outside its plan."""
+    return next(_heights(shell, x, y, -1.0), float(shell.bounds[0][2]))
+
+
+def roof_above(shell: Shell, x: float, y: float) -> float:
+    """Height of the roof over the floor at (x, y), mm: the first one met on the way up; the highest level outside the plan."""
+    floor = floor_below(shell, x, y)
+    return min((z for z in _heights(shell, x, y, 1.0) if z > floor + 1e-6), default=float(shell.bounds[1][2]))
+
+
+def _heights(shell: Shell, x: float, y: float, way: float) -> Iterator[float]:
+    """Heights at (x, y) of the faces that look down (`way` -1) or up (1)."""
     for face in shell.faces:
         if any(covers(hole[:, :2], x, y) for hole in face.holes):
             continue
         for loops, normals in face.blocks:
             low, high = loops[:, :, :2].min(axis=1), loops[:, :, :2].max(axis=1)
-            near = (normals[:, 2] < -1e-6) & (low[:, 0] <= x) & (x <= high[:, 0]) & (low[:, 1] <= y) & (y <= high[:, 1])
+            near = (
+                (way * normals[:, 2] > 1e-6)
+                & (low[:, 0] <= x)
+                & (x <= high[:, 0])
+                & (low[:, 1] <= y)
+                & (y <= high[:, 1])
+            )
             for k in np.flatnonzero(near).tolist():
                 loop, n = loops[k], normals[k]
                 if covers(loop[:, :2], x, y):
-                    return float(loop[0, 2] - ((x - loop[0, 0]) * n[0] + (y - loop[0, 1]) * n[1]) / n[2])
-    return float(shell.bounds[0][2])
+                    yield float(loop[0, 2] - ((x - loop[0, 0]) * n[0] + (y - loop[0, 1]) * n[1]) / n[2])
 
 
 @remembered()
