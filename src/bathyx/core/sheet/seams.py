@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal, cast
 
 import numpy as np
 
 from bathyx.core.formula import formula
-from bathyx.core.geometry.shell import Array, Edge, Shell
+from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Shell
+from bathyx.core.geometry.surfaces import Revolved
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.sheet.joints import JointName
 from bathyx.core.sheet.makeup import EdgeRole
@@ -63,7 +65,7 @@ def seam_list(shell: Shell, roles: tuple[EdgeRole, ...], plates: tuple[Plate, ..
     for number, rim in enumerate(rims, start=1):
         role, edges = rim[0], tuple(r.edge for r in rim)
         line = _joined_up([edge.line for edge in edges])
-        length = sum(edge.length_mm for edge in edges)
+        length = sum(edge.length_mm for edge in edges) + _further_out_mm(shell, edges)
         found.append(
             Seam(
                 f"S{number}",
@@ -81,6 +83,15 @@ def seam_list(shell: Shell, roles: tuple[EdgeRole, ...], plates: tuple[Plate, ..
         length = plate.contact_mm * STITCH_SHARE * STITCH_SIDES
         found.append(Seam(f"W{plate.name}", f"baffle {plate.name} stitches", "stitch", length, None, None, plate.name))
     return tuple(found)
+
+
+def _further_out_mm(shell: Shell, edges: tuple[Edge, ...]) -> float:
+    """By how much a weld is longer than the edge where it runs round the rim of flanges that stand out: once round, as far out."""
+    if len(edges) != 1 or math.dist(edges[0].line[0], edges[0].line[-1]) > 1e-6:
+        return 0.0
+    faces = [shell.by_id[name] for name in (edges[0].a, edges[0].b)]
+    out = [f.on.flange_mm if isinstance(f, CurvedFace) and isinstance(f.on, Revolved) else 0.0 for f in faces]
+    return 2 * math.pi * min(out)
 
 
 def _joint_of(role: EdgeRole) -> Joint:
