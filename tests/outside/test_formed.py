@@ -13,6 +13,7 @@ from bathyx.core.sheet.formed import (
     FormedSkin,
     blank_of,
     checks_of,
+    drawn_section,
     flatten_grid,
     flattened,
     readings_of,
@@ -196,3 +197,18 @@ def test_a_skin_is_made_drawn_and_checked_on_the_card(window, settle):
     assert window.stage.flat() is not None
     window.bench.undo()
     assert len(window.bench.job.formed) == 1
+
+
+@pytest.mark.parametrize("t", [1.0, 3.0, 6.0])
+def test_the_flat_is_as_wide_as_the_middle_of_the_sheet_and_templates_stay_outside(t):
+    """A half round of 40 mm outside: π (40 − t/2) flat, where 125.6 was told for 120.9 in 3 mm; hollow it is wider."""
+    turn = np.linspace(np.pi, 0, 37)
+    half = ", ".join(f"{40 * np.cos(a):.4f} {40 * np.sin(a):.4f}" for a in turn)
+    made = skin(f"0: {half}\n150: {half}\n300: {half}", thickness_mm=t)
+    wide, long = sorted(float(v) for v in np.ptp(flattened(made).flat, axis=0))
+    assert wide == pytest.approx(np.pi * (40 - t / 2), rel=3e-3)
+    assert long == pytest.approx(300, abs=0.5)
+    assert np.hypot(*drawn_section(made.sections[0]).T) == pytest.approx(40, abs=0.05)  # the template, held to the outside
+    hollow = ", ".join(f"{40 * np.cos(a):.4f} {-40 * np.sin(a):.4f}" for a in turn)
+    inside = skin(f"0: {hollow}\n150: {hollow}\n300: {hollow}", thickness_mm=t)
+    assert min(np.ptp(flattened(inside).flat, axis=0)) == pytest.approx(np.pi * (40 + t / 2), rel=3e-3)

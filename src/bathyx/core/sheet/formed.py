@@ -149,17 +149,36 @@ def _spline(x: Array, y: Array, at: Array) -> Array:
 
 
 def flattened(skin: FormedSkin) -> Flattened:
-    """A skin laid flat by least distortion; known again while its sections stay, whatever else of it changes.
+    """The middle of a skin's sheet laid flat by least distortion: sections are of its outside, which templates are held to.
+
+    Known again while its sections and its sheet stay, whatever else of it changes.
 
     Raises:
         Refusal: where the flat folds over itself: the sections turn too far for one piece.
     """
-    return _flattened(skin.sections)
+    return _flattened(skin.sections, skin.thickness_mm)
 
 
 @lru_cache(maxsize=16)
-def _flattened(sections: tuple[Section, ...]) -> Flattened:
-    return flatten_grid(*_surface(sections))
+def _flattened(sections: tuple[Section, ...], thickness_mm: float) -> Flattened:
+    places, rows, columns = _surface(sections)
+    return flatten_grid(middle_of(places, rows, columns, thickness_mm), rows, columns)
+
+
+def middle_of(places: Array, rows: int, columns: int, thickness_mm: float) -> Array:
+    """Places (n, 3) half a sheet under those of its outside, square to it; the outside looks up on the whole, as templates stand.
+
+    Args:
+        places: (n, 3) as (along, across, height), rows after one another.
+        rows: along.
+        columns: across.
+        thickness_mm: of the sheet.
+    """
+    grid = places.reshape(rows, columns, 3)
+    normal = np.cross(np.gradient(grid, axis=0), np.gradient(grid, axis=1))
+    normal /= np.maximum(np.linalg.norm(normal, axis=2, keepdims=True), 1e-12)
+    up = 1.0 if float(normal[..., 2].sum()) >= 0 else -1.0
+    return np.asarray((grid - normal * up * thickness_mm / 2).reshape(-1, 3))
 
 
 def flatten_grid(places: Array, rows: int, columns: int) -> Flattened:

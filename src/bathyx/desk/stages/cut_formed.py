@@ -176,7 +176,7 @@ class Formed(QWidget):
 
 
 def _key(skin: FormedSkin) -> object:
-    return skin.sections
+    return skin.sections, skin.thickness_mm
 
 
 def _words(skin: FormedSkin, laid: Flattened, bench: Bench) -> str:
