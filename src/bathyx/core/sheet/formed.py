@@ -175,7 +175,7 @@ def middle_of(places: Array, rows: int, columns: int, thickness_mm: float) -> Ar
         thickness_mm: of the sheet.
     """
     grid = places.reshape(rows, columns, 3)
-    normal = np.cross(np.gradient(grid, axis=0), np.gradient(grid, axis=1))
+    normal = np.cross(np.gradient(grid, axis=0, edge_order=2), np.gradient(grid, axis=1, edge_order=2))
     normal /= np.maximum(np.linalg.norm(normal, axis=2, keepdims=True), 1e-12)
     up = 1.0 if float(normal[..., 2].sum()) >= 0 else -1.0
     return np.asarray((grid - normal * up * thickness_mm / 2).reshape(-1, 3))
