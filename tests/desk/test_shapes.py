@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtWidgets import QComboBox, QPlainTextEdit, QPushButton
 
 from bathyx.core.tank.families import FAMILIES
+from bathyx.demo import jobs
 from bathyx.desk.stages.shape import Corners
 from bathyx.desk.views.fields import Choice, Field
 from tests.desk.test_window import drag, fill, find
@@ -30,9 +31,16 @@ def choose(window, path, value):
 
 @pytest.mark.parametrize("family", FAMILIES)
 def test_every_family_is_chosen_drawn_in_every_stage_and_undone(tank, qtbot, family):
+    if family == "integral":  # its walls are a hull that was measured; none is invented
+        choose(tank, "tank.family", family)
+        assert tank.bench.job.tank.family == "profile"
+        hull = jobs.barge().space.model_copy(update={"obstacles": (), "seat": None, "way_in": None})
+        assert tank.bench.edit({"space": hull.model_dump(mode="json")}, "a hull")
     before = tank.bench.job
     choose(tank, "tank.family", family)
     assert tank.bench.job.tank.family == family
+    if family == "integral":
+        assert tank.bench.job.tank.stations == before.space.stations
     assert tank.bench.job.makeup.school in tank.bench.job.tank.schools() or tank.bench.job == before
     for k in range(len(tank.stages)):
         tank.choose(k)

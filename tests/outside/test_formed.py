@@ -208,7 +208,9 @@ def test_the_flat_is_as_wide_as_the_middle_of_the_sheet_and_templates_stay_outsi
     wide, long = sorted(float(v) for v in np.ptp(flattened(made).flat, axis=0))
     assert wide == pytest.approx(np.pi * (40 - t / 2), rel=3e-3)
     assert long == pytest.approx(300, abs=0.5)
-    assert np.hypot(*drawn_section(made.sections[0]).T) == pytest.approx(40, abs=0.05)  # the template, held to the outside
+    assert np.hypot(*drawn_section(made.sections[0]).T) == pytest.approx(
+        40, abs=0.05
+    )  # the template, held to the outside
     hollow = ", ".join(f"{40 * np.cos(a):.4f} {-40 * np.sin(a):.4f}" for a in turn)
     inside = skin(f"0: {hollow}\n150: {hollow}\n300: {hollow}", thickness_mm=t)
     assert min(np.ptp(flattened(inside).flat, axis=0)) == pytest.approx(np.pi * (40 + t / 2), rel=3e-3)

@@ -11,6 +11,8 @@ from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job, read_job
 from bathyx.core.tank.integral import IntegralTank
+from bathyx.demo import jobs
+from bathyx.errors import Refusal
 from tests.outside.test_stations import DEEP, LONG, hull, wigley
 
 HULL = hull(wigley, np.linspace(-LONG / 2, LONG / 2, 9), np.linspace(0, DEEP, 5))
@@ -128,3 +130,14 @@ def test_bilge_water_gets_past_through_a_straight_tube_that_takes_its_volume():
         assert any(h.diameter_mm == 38 for h in next(x for x in after.results.blanks if x.name == name).holes)
     moved = after.job.edited("inside.fittings.1.v_mm", tubes[1].v_mm + 60)
     assert any("out of line" in f.message for f in evaluate(moved).findings)
+
+
+def test_one_that_is_begun_takes_the_stations_that_were_measured():
+    space = jobs.barge().space
+    tank = IntegralTank.started_in(space, {"length": 500, "width": 300, "height": 200}, "5083/4")
+    assert tank.stations == space.stations
+    assert tank.runs == space.runs
+    assert tank.volume_mm3() <= space.cavity.volume_mm3 * 1.001
+    assert tank.volume_mm3() > 0.5 * space.cavity.volume_mm3
+    with pytest.raises(Refusal, match="measure the space as stations first"):
+        IntegralTank.started_in(jobs.trolley().space, {"length": 500, "width": 300, "height": 200}, "5083/4")

@@ -125,13 +125,14 @@ def contradicted(seal: Seal, register: Register, today: date | None = None) -> I
     if not seal.head.count:
         yield "its head is that of an empty register, and this tank is on record"
         return
-    first, following = register.made_at(seal.head.count), register.made_at(seal.head.count + 1)
-    on, latest = date.fromisoformat(seal.on), today or date.today()
-    if following is not None:
+    first, on, latest = register.made_at(seal.head.count), date.fromisoformat(seal.on), today or date.today()
+    # Records of other tanks do not have a bench read this one's again; nor do its own while its server is away.
+    following = next((e.at for e in register.entries(seal.uid) if e.id > seal.head.count), None)
+    if following is not None and not seal.state.endswith(OFFLINE):
         latest = min(latest, date.fromisoformat(following[:10]))
     if first is None or not date.fromisoformat(first[:10]) - ZONES <= on <= latest + ZONES:
         since = (first or "never")[:10]
-        yield f"its day is {seal.on}; the head that it was printed under was the last from {since} to {latest:%Y-%m-%d}"
+        yield f"its day is {seal.on}; the head that it was printed under was this tank's from {since} to {latest:%Y-%m-%d}"
     state = _state_then(register, seal)
     said = seal.state.removesuffix(OFFLINE)
     if said.startswith("TIGHT") and said != state:

@@ -16,6 +16,7 @@ from pydantic import BaseModel, Field, field_validator
 
 from bathyx.core.geometry.shell import Array, Face, Shell, close_shell, faces_volume_mm3
 from bathyx.core.material import parse_sheet
+from bathyx.core.space.base import MeasuredSpace
 from bathyx.core.tank.sump import Sump, with_sump
 from bathyx.core.units.frozen import Frozen, checked
 from bathyx.errors import Refusal
@@ -259,6 +260,11 @@ class TankFamily(Frozen):
     def started(cls, box: dict[str, float], sheet: str) -> TankFamily:
         """A tank of the family for an inside box (mm by length, width, height), to begin from."""
         return checked(cls, {"sheet": sheet, **{f"{way}_mm": mm for way, mm in box.items()}})
+
+    @classmethod
+    def started_in(cls, space: MeasuredSpace, box: dict[str, float], sheet: str) -> TankFamily:
+        """A tank to begin from in a measured space; most families need no more of it than an inside box."""
+        return cls.started(box, sheet)
 
     def main_sizes(self) -> tuple[Setting, ...]:
         """The sizes that make the inside box larger: what a millimetre is worth, and what filling a space changes."""

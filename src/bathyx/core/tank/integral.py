@@ -11,12 +11,14 @@ from pydantic import Field, model_validator
 
 from bathyx.core.geometry.hull import hull_face
 from bathyx.core.geometry.shell import Array, Face, faces_volume_mm3
+from bathyx.core.space.base import MeasuredSpace
 from bathyx.core.space.stations import Station, StationSpace
 from bathyx.core.tank.family import LiveDim, MakeUpPlan, TankFamily, size
 from bathyx.core.units.frozen import checked
 from bathyx.errors import Refusal
 
 FAR, LEAST_MM, ROUND, BAYS = -100_000.0, 40.0, 17, 24
+ENDS_LEFT_OUT = (0.0, 0.1, 0.2, 0.3, 0.4)
 
 
 class IntegralTank(TankFamily):
@@ -113,6 +115,26 @@ class IntegralTank(TankFamily):
         stations = [{"x_mm": x, "rows": rows} for x in (0.0, long / 2, long)]
         sizes = {"from_mm": 0.0, "to_mm": long, "top_mm": high, "runs": "straight"}
         return checked(cls, {"sheet": sheet, "stations": stations, **sizes})
+
+    @classmethod
+    def started_in(cls, space: MeasuredSpace, box: dict[str, float], sheet: str) -> TankFamily:
+        """In the hull that was measured: from end to end of it, or as far in as its keel leaves depth, up to its lowest sheer.
+
+        Refusal where no part of that hull holds a tank, or where no hull was measured: its walls would be invented.
+        """
+        if not isinstance(space, StationSpace):
+            raise Refusal("its walls are a measured hull: measure the space as stations first, by offsets or a scan")
+        cavity, why = space.cavity, ""
+        first, last = float(cavity.xs[0]), float(cavity.xs[-1])
+        for share in ENDS_LEFT_OUT:
+            a, b = first + share * (last - first), last - share * (last - first)
+            top = float(np.interp(np.linspace(a, b, BAYS + 1), cavity.xs, cavity.high).min())
+            sizes = {"from_mm": a, "to_mm": b, "top_mm": top, "runs": space.runs}
+            try:
+                return checked(cls, {"sheet": sheet, "stations": [s.model_dump() for s in space.stations], **sizes})
+            except Refusal as error:
+                why = str(error)
+        raise Refusal(f"no tank goes into the hull as it was measured: {why}")
 
     def filled(self, box: dict[str, float]) -> dict[str, Any]:
         """Its walls are where they are: Refusal."""

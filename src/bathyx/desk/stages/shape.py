@@ -116,7 +116,7 @@ class Shape(QWidget):
         low, high = b.evaluation.results.shell.bounds
         box = dict(zip(("length", "width", "height"), (float(round(x)) for x in high - low), strict=True))
         try:
-            tank = FAMILIES[key].started(box, b.job.tank.sheet)
+            tank = FAMILIES[key].started_in(b.job.space, box, b.job.tank.sheet)
         except Refusal as error:
             b.said.emit("trouble", f"{FAMILIES[key].title}: {error}")
             return
