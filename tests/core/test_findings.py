@@ -169,6 +169,18 @@ CASES = [
         ),
         True,
     ),
+    (
+        "space.unsaid",
+        "warn",
+        lambda: sound(
+            box(width=410),
+            space__readings=[
+                {"a": f"{end} left {level}", "b": f"{end} right {level}", "length": 430}
+                for end, level in (("rear", "low"), ("front", "high"), ("rear", "high"))
+            ],
+        ),
+        False,
+    ),
     ("capacity.short", "stop", lambda: sound(brief__demand={"kind": "capacity", "litres": 24.0}), True),
     ("material.fluid", "stop", lambda: sound(brief__fluid="fresh_water", tank__sheet="s235/3"), True),
     ("material.fluid", "warn", lambda: sound(brief__fluid="petrol_ethanol"), False),

@@ -55,6 +55,7 @@ from bathyx.core.findings.checks import (
     throat,
     torch_reach,
     vent_bore,
+    walls_unsaid,
     way_in,
     weight_limit,
 )
@@ -68,6 +69,7 @@ CHECKS: tuple[Check, ...] = (
     fit_walls.check,
     way_in.check,
     readings.check,
+    walls_unsaid.check,
     capacity_short.check,
     squareness.check,
     fluid_material.check,

@@ -7,7 +7,8 @@ parallel to within a few millimetres, unless it is said that they run together.
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Literal
 
@@ -48,6 +49,7 @@ SIZES = ("depth", "width", "height")
 SQUARE_SD, PARALLEL_SD, SLOPE_SD, TWIST_SD, UNKNOWN_SD = 30.0, 2.0, 150.0, 2.0, 1e4
 TAPERS: dict[Slope, tuple[int, ...]] = {"sides": (6, 7), "ends": (8, 9), "roof": (10, 11)}
 MODES = 13
+LIKELY, TAPE_SD, USUAL_SD = 400, 1.0, 10.0  # how far out of square a hole usually is where nobody measured it, mm
 
 
 class SpaceReading(Frozen):
@@ -96,17 +98,56 @@ def title_of(a: str, b: str) -> str:
 class Hole:
     """The hole that fits: its corners (8, 3) mm in the order of CORNERS, floor level at its front left corner.
 
-    `left_mm`: reading less distance, for each reading in its order. `doubt`: the one that does not belong, if any. `loose_mm`:
-    standard deviation of each corner's place, (8,).
+    `left_mm`: reading less distance, for each reading in its order. `doubt`: the one that does not belong, if any. `shape` (13,)
+    and `loose` (13, 13): the shape's numbers and their covariance, as the readings and usual crookedness leave them.
     """
 
     corners: Array
     left_mm: tuple[float, ...]
     doubt: Doubt | None
+    shape: Array = field(default_factory=lambda: np.zeros(MODES))
+    loose: Array = field(default_factory=lambda: np.zeros((MODES, MODES)))
 
     def distance_mm(self, a: str, b: str) -> float:
         """Between two corners."""
         return float(np.linalg.norm(self.corners[CORNERS.index(a)] - self.corners[CORNERS.index(b)]))
+
+    @cached_property
+    def likely(self) -> Array:
+        """(LIKELY, 8, 3) corners of holes that the readings and usual crookedness allow, drawn from what is left open."""
+        eigen, ways = np.linalg.eigh((self.loose + self.loose.T) / 2)
+        dice = np.random.default_rng(1).normal(size=(LIKELY, MODES))
+        drawn = self.shape + dice @ (ways * np.sqrt(np.maximum(eigen, 0.0))).T
+        return np.asarray([_squared(_corners(p)) for p in drawn])
+
+    @cached_property
+    def likely_boxes(self) -> Array:
+        """(LIKELY, 3) depth, width and height of the largest upright box in each of them."""
+        low = [self.likely[:, HALVES[:, i] < 0, i].max(axis=1) for i in range(3)]
+        high = [self.likely[:, HALVES[:, i] > 0, i].min(axis=1) for i in range(3)]
+        return np.asarray(np.maximum(np.stack(high, axis=1) - np.stack(low, axis=1), 0.0))
+
+    def helps_most(self, axis: int, known: Iterable[tuple[str, str]]) -> tuple[str, str, float]:
+        """The corners of the reading that would tell most of the room one way (0, 1, 2), and the share of its doubt it takes.
+
+        Args:
+            axis: depth, width or height.
+            known: corners of the readings there are.
+        """
+        room = self.likely_boxes[:, axis]
+        have = {frozenset(pair) for pair in known}
+        best = ("", "", 0.0)
+        for a, b in itertools.combinations(range(8), 2):
+            if frozenset((CORNERS[a], CORNERS[b])) in have:
+                continue
+            far = np.linalg.norm(self.likely[:, a] - self.likely[:, b], axis=1)
+            if far.std() > 1e-6 and room.std() > 1e-6:
+                # A wall that leans either way takes room: the reading tells, or how far it is from its middle.
+                tells = max(float(np.corrcoef(x, room)[0, 1] ** 2) for x in (far, np.abs(far - np.median(far))))
+                share = tells * float(far.var() / (far.var() + TAPE_SD**2))
+                if share > best[2] + 1e-9:
+                    best = (CORNERS[a], CORNERS[b], share)
+        return best
 
     @cached_property
     def low(self) -> tuple[float, float, float]:
@@ -153,7 +194,7 @@ def reconciled(readings: tuple[SpaceReading, ...], slopes: tuple[Slope, ...] = (
     spread[:3], spread[3:6], spread[12] = UNKNOWN_SD, SQUARE_SD, TWIST_SD
     for slope in slopes:
         spread[list(TAPERS[slope])] = SLOPE_SD
-    fitted, misfit, cover = _fit([readings[k] for k in used], spread)
+    fitted, misfit, cover, loose = _fit([readings[k] for k in used], spread)
     doubt = worst(misfit, cover)
     if doubt is not None:
         kept = [k for n, k in enumerate(used) if n != doubt.index]
@@ -162,14 +203,14 @@ def reconciled(readings: tuple[SpaceReading, ...], slopes: tuple[Slope, ...] = (
         except Refusal:
             doubt = None  # the only one of its way: nothing tells it from a wall that is further off
         else:
-            fitted, *_ = _fit([readings[k] for k in kept], spread)
+            fitted, _, _, loose = _fit([readings[k] for k in kept], spread)
             other = None if doubt.or_index is None else used[doubt.or_index]
             first = used[doubt.index]
             off = readings[first].length.mm - float(_distances(fitted, _pairs([readings[first]]))[0])
             doubt = Doubt(first, off, doubt.sd_mm, other)
     lengths = np.array([r.length.mm for r in readings])
     corners = _squared(_corners(fitted))
-    return Hole(corners, tuple((lengths - _distances(fitted, _pairs(list(readings)))).tolist()), doubt)
+    return Hole(corners, tuple((lengths - _distances(fitted, _pairs(list(readings)))).tolist()), doubt, fitted, loose)
 
 
 @lru_cache(maxsize=64)
@@ -189,8 +230,8 @@ def _pairs(readings: list[SpaceReading]) -> Array:
     return np.array([(CORNERS.index(r.a), CORNERS.index(r.b)) for r in readings])
 
 
-def _fit(readings: list[SpaceReading], spread: Array) -> tuple[Array, Array, Array]:
-    """(shape, misfits to the prior's middle (n,), their covariance (n, n)), linear about the best fit."""
+def _fit(readings: list[SpaceReading], spread: Array) -> tuple[Array, Array, Array, Array]:
+    """(shape, misfits to the prior's middle (n,), their covariance (n, n), the shape's own (13, 13)), linear about the best fit."""
     pairs = _pairs(readings)
     lengths = np.array([r.length.mm for r in readings])
     tape = np.diag([r.error_mm**2 for r in readings])
@@ -210,7 +251,10 @@ def _fit(readings: list[SpaceReading], spread: Array) -> tuple[Array, Array, Arr
         p = new
         if step < 1e-6:
             break
-    return p, misfit, cover
+    usual = np.concatenate([spread[:3], np.minimum(spread[3:6], USUAL_SD), spread[6:]])
+    told = usual**2 * slope
+    loose = np.diag(usual**2) - told.T @ np.linalg.solve(slope * usual**2 @ slope.T + tape, told)
+    return p, misfit, cover, loose
 
 
 def _first_guess(readings: list[SpaceReading]) -> Array:
