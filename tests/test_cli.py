@@ -10,6 +10,7 @@ from bathyx.cli import main
 from bathyx.core.tank.families import FAMILIES
 from bathyx.demo import jobs
 from bathyx.demo.seed import lay_out
+from bathyx.instruments.shop_gauges import shop_gauges
 
 
 @pytest.fixture
@@ -322,3 +323,19 @@ def test_values_that_begin_with_a_minus_are_values():
     assert _parser(argv).parse_args(argv).public == "-Abc_def"
     argv = _values(["figures", "a.json", "--pitch", "-4"])
     assert _parser(argv).parse_args(argv).pitch == -4
+
+
+def test_a_gauge_is_told_with_its_accuracy_and_its_checks_and_one_past_its_day_is_said(tmp_path, monkeypatch, capsys):
+    monkeypatch.setenv("BATHYX_HOME", str(tmp_path))
+    told = ["gauges", "--add", "bench 3", "--range-kpa", "60", "--accuracy-kpa", "0.15", "--last-check", "2024-03-01"]
+    assert main([*told, "--check-due", "2025-03-01"]) == 0
+    line = next(x for x in capsys.readouterr().out.splitlines() if x.startswith("bench 3"))
+    assert "off by 0.15 kPa at most" in line
+    assert line.endswith("last checked 2024-03-01, due 2025-03-01: OVERDUE")
+    kind = shop_gauges(tmp_path)["bench 3"]
+    assert (kind.overdue("2025-03-01"), kind.overdue("2025-03-02"), kind.overdue("some day")) == (False, True, False)
+    assert main([*told, "--check-due", "2999-01-01"]) == 0
+    assert "OVERDUE" not in capsys.readouterr().out
+    with pytest.raises(SystemExit):
+        main([*told, "--check-due", "next spring"])
+    assert "is no date; write it like 2026-05-31" in capsys.readouterr().err

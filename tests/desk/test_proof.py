@@ -4,8 +4,10 @@ import json
 
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
+from bathyx.core.proving.gauges import GaugeKind
 from bathyx.core.proving.judgement import LESS
 from bathyx.demo import jobs
+from bathyx.instruments.shop_gauges import keep_gauge
 from tests.desk.test_whole_job import BUILD, HAND, PROVE, begin_hold, pump_up
 from tests.desk.test_window import find, press
 
@@ -213,3 +215,14 @@ def test_a_repair_taken_back_leaves_the_leak(window, qtbot):
     press(window, f"take back {entry.id}")
     assert b.record.seam_state(edge) == "leaks"
     assert b.record.proof.state == "leak known"
+
+
+def test_a_gauge_whose_check_is_past_its_day_is_said_where_the_test_begins(window, qtbot):
+    due = GaugeKind(name="old one", range_kpa=60, accuracy_kpa=0.2, last_check="2020-01-01", check_due="2021-01-01")
+    keep_gauge(window.bench.home, due)
+    window.choose(PROVE)
+    stage = window.stage
+    assert "its check was due" not in stage.state.text()
+    stage.port.setCurrentText("/dev/ttyS99")
+    stage._choose_kind("old one")
+    assert "old one: its check was due 2021-01-01" in stage.state.text()
