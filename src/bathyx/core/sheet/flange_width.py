@@ -6,15 +6,16 @@ import numpy as np
 
 from bathyx.core.geometry.shell import Array, Edge, Face, following
 
-STEP_MM, EDGE_MM = 4.0, 0.5
+STEP_MM, EDGE_MM, BESIDE_MM = 4.0, 0.5, 1e-4
 
 
-def widths_along(face: Face, edge: Edge) -> tuple[Array, Array]:
+def widths_along(face: Face, edge: Edge, at: Array | None = None) -> tuple[Array, Array]:
     """(mm along the edge, mm from it to where the face ends across it), (n,) each, from end to end of a straight edge.
 
     Args:
         face: planar.
         edge: of it.
+        at: (n,) mm along the edge; None for one every few millimetres.
     """
     start, way = edge.start, (edge.end - edge.start) / edge.length_mm
     across = np.cross(face.normal, way)
@@ -22,8 +23,8 @@ def widths_along(face: Face, edge: Edge) -> tuple[Array, Array]:
     x, y = spots @ way, spots @ across
     spread = float(y[np.abs(y).argmax()])
     y = y * (1.0 if spread > 0 else -1.0)
-    count = max(3, int(edge.length_mm / STEP_MM))
-    at = np.linspace(EDGE_MM, edge.length_mm - EDGE_MM, count)
+    if at is None:
+        at = np.linspace(EDGE_MM, edge.length_mm - EDGE_MM, max(3, int(edge.length_mm / STEP_MM)))
     x0, y0, x1, y1 = x, y, following(x), following(y)
     run = x1 - x0
     crossing = (np.minimum(x0, x1) < at[:, None]) & (at[:, None] <= np.maximum(x0, x1)) & (np.abs(run) > 1e-9)
@@ -43,7 +44,9 @@ def width_mm(face: Face, edge: Edge, least_mm: float) -> float:
         edge: that is bent.
         least_mm: that the die takes.
     """
-    at, wide = widths_along(face, edge)
     spare = min(least_mm, edge.length_mm / 3)
-    within = (at >= spare) & (at <= edge.length_mm - spare)
-    return float(wide[within].min() if within.any() else wide[len(wide) // 2])
+    # Between corners a border is straight: the width is least at one of them, on either side, or where looking begins and ends.
+    corners = (face.loop - edge.start) @ ((edge.end - edge.start) / edge.length_mm)
+    at = np.concatenate([[spare, edge.length_mm - spare], corners - BESIDE_MM, corners + BESIDE_MM])
+    _, wide = widths_along(face, edge, at[(at >= spare) & (at <= edge.length_mm - spare)])
+    return float(wide.min())

@@ -153,17 +153,19 @@ def turned_kpa(shell: Shell, panels: Mapping[str, Panel]) -> dict[str, tuple[flo
     return found
 
 
-def stood_mm(shell: Shell, panels: Mapping[str, Panel], pressure_kpa: float) -> dict[str, tuple[float, float]]:
+def stood_mm(
+    shell: Shell, panels: Mapping[str, Panel], pressure_kpa: float, pressed: Mapping[str, tuple[float, float]]
+) -> dict[str, tuple[float, float]]:
     """By how much the middle of each face may stand further in, and further out, than if it were clamped, mm.
 
     Args:
         shell: the inside.
         panels: of the flat faces, by face.
         pressure_kpa: gauge.
+        pressed: of each panel, what `Panel.pressed` says at that pressure.
     """
     found: dict[str, tuple[float, float]] = {}
-    pressed = {name: panel.pressed(pressure_kpa) for name, panel in panels.items()}
-    soft = {name: _softened(panel, pressed[name][0], pressure_kpa) for name, panel in panels.items()}
+    soft: dict[str, float] = {}
 
     def moment(panel: Panel, edge_mm: float) -> float:
         return pressed[panel.face][1] * panel.span(edge_mm)[1] * panel.sheet.thickness_mm**2 / 6
@@ -178,7 +180,9 @@ def stood_mm(shell: Shell, panels: Mapping[str, Panel], pressure_kpa: float) -> 
         plate = m.modulus * t**3 / 12 / (1 - m.poisson**2)
         moved = along**2 * turning / (math.pi**3 * plate) * wide * math.tanh(wide) / math.cosh(wide)
         inward, outward = found.get(own.face, (0.0, 0.0))
-        found[own.face] = (inward + max(moved, 0.0), outward - min(moved, 0.0) * soft[own.face])
+        if moved < 0 and own.face not in soft:
+            soft[own.face] = _softened(own, pressed[own.face][0], pressure_kpa)
+        found[own.face] = (inward + max(moved, 0.0), outward - min(moved, 0.0) * soft.get(own.face, 1.0))
     return found
 
 

@@ -318,7 +318,8 @@ def _stood(
     by_face: dict[str, PanelLoad], shell: Shell, panels: Mapping[str, Panel], pressure_kpa: float
 ) -> dict[str, PanelLoad]:
     """The loads with what their neighbours make them stand in or out."""
-    for name, (inward, outward) in stood_mm(shell, panels, pressure_kpa).items():
+    pressed = {name: (by_face[name].bulge_mm[1], by_face[name].stress_mpa) for name in panels}
+    for name, (inward, outward) in stood_mm(shell, panels, pressure_kpa, pressed).items():
         low, high = by_face[name].bulge_mm
         by_face[name] = replace(by_face[name], bulge_mm=(low - inward, high + outward))
     return by_face
