@@ -158,9 +158,9 @@ def test_reading_waits_for_no_writer_and_a_locked_register_says_so(tmp_path):
     register.add(jobs.trolley(), "weld", "S1", {}, "Marn")
     with sqlite3.connect(path, isolation_level=None) as other:
         other.execute("BEGIN IMMEDIATE")
-        began = time.monotonic()
-        assert len(register.entries(jobs.trolley().uid)) == 3
-        assert time.monotonic() - began < 1.9  # a writer would hold it up for 2 s
+        assert (
+            len(register.entries(jobs.trolley().uid)) == 3
+        )  # held to the end: one that waited for it would be refused
         with pytest.raises(
             RegisterError, match="nothing was written: another program holds the register locked"
         ) as caught:
