@@ -3,12 +3,16 @@
 import itertools
 import json
 import os
+import shutil
+import sqlite3
 import subprocess
 import sys
+from types import SimpleNamespace
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from sqlalchemy.exc import OperationalError
 
 from bathyx.cli import main
 from bathyx.core.job import read_job
@@ -17,6 +21,7 @@ from bathyx.papers.seal import read_seal, sealed
 from bathyx.register import JobRecord, Register
 from bathyx.register.chain import Head
 from bathyx.register.copies import copy_file
+from bathyx.register.errors import RegisterError
 from bathyx.register.heads import HeadsFile, thinned
 from bathyx.register.journal import Journal
 from bathyx.register.keys import make_key
@@ -94,6 +99,19 @@ def test_heads_thin_out_and_are_never_all_gone(tmp_path):
         older = [c for c in known if c > 4000 - age]
         assert older, "an older copy of this age would not be found"
         assert min(abs(4000 - c - age) for c in known) <= max(1, age * 0.12)
+
+
+def test_junk_before_the_newest_head_hides_none(tmp_path):
+    heads = HeadsFile(tmp_path / "r.heads")
+    heads.note(Head(1, "1" * 64), "2026-01-01T00:00:00+00:00")
+    with heads.path.open("ab") as file:
+        file.write(b"x" * 700_000 + b"\n")
+    with heads.path.open("ab") as file:
+        file.write(json.dumps({"count": 9, "hash": "9" * 64}).encode() + b"\n")
+    assert heads.last == Head(9, "9" * 64)
+    heads.note(Head(10, "a" * 64), "2026-01-01T00:00:00+00:00")
+    assert [h.count for h in heads.known()] == [1, 9, 10]
+    assert heads.path.stat().st_size < 1000
 
 
 def test_thinning_again_and_again_keeps_the_oldest():
@@ -175,6 +193,16 @@ def test_a_copy_that_was_brought_back_stays_visible_and_its_own_past_is_still_kn
     assert main(["verify", str(path)]) == 0
     assert "'early.sqlite', up to record 3, in place of what stood at '7:" in capsys.readouterr().out
     assert HeadsFile(path.with_name("r.sqlite.heads")).known()[0].count == 3
+
+
+@pytest.mark.parametrize(("free", "kind"), [(0, "full"), (10**9, "damaged")])
+def test_a_disk_without_room_is_not_called_a_damaged_register(tmp_path, monkeypatch, free, kind):
+    register = Register(tmp_path / "r.sqlite")
+    monkeypatch.setattr(shutil, "disk_usage", lambda path: SimpleNamespace(free=free))
+    with pytest.raises(RegisterError) as caught, register.place.reading():
+        raise OperationalError("SELECT 1", {}, sqlite3.OperationalError("disk I/O error"))
+    assert caught.value.kind == kind
+    register.close()
 
 
 # -- children ------------------------------------------------------------------------------------------------------------

@@ -285,6 +285,7 @@ def test_a_bench_may_add_and_read_and_never_change(postgres, postgres_database):
     bench = Register(postgres.url(database, "bench_1"))
     bench.add(JOB, "weld", "S1", {}, "Marn")
     assert bench.verify() == ()
+    assert bench.restored == ()
     bench.close()
     for statement in (
         "UPDATE entry SET who = 'x'",

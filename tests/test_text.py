@@ -216,9 +216,14 @@ def test_what_a_killed_writer_left_is_taken_away_after_an_hour(tmp_path):
     folder = tmp_path / ".out.z.part"
     folder.mkdir()
     (folder / "cut-list.pdf").write_text("half")
-    for path in (old, mine, folder):
+    beside = [
+        tmp_path / f".r.sqlite.x.part-{tail}" for tail in ("journal", "wal", "shm")
+    ]  # what SQLite keeps beside a copy
+    for path in beside:
+        path.write_text("half")
+    for path in (old, mine, folder, *beside):
         os.utime(path, (time.time() - 4000, time.time() - 4000))
-    assert sweep_parts(tmp_path) == 2
+    assert sweep_parts(tmp_path) == 5
     assert sorted(p.name for p in tmp_path.iterdir()) == [".job.json.y.part", "job.part"]
     held = FileHold(tmp_path / "a.json", "Marn")
     (tmp_path / ".b.json.held").write_text("{}")

@@ -9,9 +9,10 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.inside.baffles import Baffle
 from bathyx.core.inside.fittings import usual
 from bathyx.core.material import fluid, sheet
-from bathyx.core.proving.least import head_kpa
+from bathyx.core.proving.least import head_kpa, least_here
+from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.strength.large import BOTH, bears, respond
-from bathyx.core.strength.loads import Service, service_kpa
+from bathyx.core.strength.loads import Service, most_in_service, service_kpa
 from bathyx.core.strength.panels import TEST_SHARE, Metal, stitch_kpa, strength
 from bathyx.core.strength.plate import PlateError, clamped
 from bathyx.core.strength.shapes import panels_of
@@ -210,3 +211,25 @@ def test_a_flange_is_welded_at_its_rim_alone_even_where_corners_are_welded_insid
     )
     assert b.bears_kpa < a.bears_kpa
     assert "throat" in b.link
+
+
+def test_a_test_presses_no_less_than_service_does():
+    """By hand: ρ (g h + a L) at the floor, with the slope's share of g along the tank."""
+    brief = job_with().brief.model_copy(
+        update={
+            "moving": True,
+            "braking_g": 1.5,
+            "cornering_g": 0.0,
+            "slope_deg": 10.0,
+            "roll_deg": 0.0,
+            "fill_rise_mm": 100.0,
+        }
+    )
+    oil = fluid("diesel")
+    face, kpa = most_in_service(box(length=3000).shell(), brief, oil)
+    by_hand = oil.density * 9.80665 * (0.2 + 0.1 + (1.5 + math.sin(math.radians(10))) * 3.0) / 1000
+    assert (face, kpa) == ("bottom", pytest.approx(by_hand, rel=1e-6))
+    least = least_here(PlannedTest(), brief, oil, box(length=3000).shell())
+    assert (least.kpa, least.rule) == (round(kpa, 2), "what presses on bottom in service")
+    standing = least_here(PlannedTest(), brief.model_copy(update={"moving": False}), oil, box().shell())
+    assert (standing.kpa, standing.rule) == (20.68, "the greater of 3 psi and 1.5 times the filling head")

@@ -6,9 +6,11 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from bathyx.core.proving.gauges import GaugeKind
 from bathyx.core.proving.judgement import LESS
+from bathyx.core.tank.families import FAMILIES
 from bathyx.demo import jobs
+from bathyx.errors import Refusal
 from bathyx.instruments.shop_gauges import keep_gauge
-from tests.desk.test_whole_job import BUILD, HAND, PROVE, begin_hold, pump_up
+from tests.desk.test_whole_job import BUILD, HAND, PROVE, TANK, begin_hold, pump_up
 from tests.desk.test_window import find, press
 
 
@@ -226,3 +228,30 @@ def test_a_gauge_whose_check_is_past_its_day_is_said_where_the_test_begins(windo
     stage.port.setCurrentText("/dev/ttyS99")
     stage._choose_kind("old one")
     assert "old one: its check was due 2021-01-01" in stage.state.text()
+
+
+def test_the_check_of_the_records_says_that_a_copy_was_brought_back(window, qtbot, settle):
+    register = window.bench.register
+    window.choose(HAND)
+    press(window, "verify")
+    settle(lambda: "unchanged" in window.stage.checked.text())
+    assert "brought back" not in window.stage.checked.text()
+    register.place.heads.note(register.head(), "2026-11-29T00:00:00+00:00", restored_from="old.sqlite", was="7:ab")
+    press(window, "verify")
+    settle(lambda: "A copy was brought back: '2026-11-29': 'old.sqlite'" in window.stage.checked.text())
+
+
+def test_a_choice_that_was_refused_is_not_shown_as_chosen(window, qtbot, monkeypatch):
+    window.choose(TANK)
+    box = find(window, QComboBox, "tank.family")
+    stood, other = box.currentIndex(), (box.currentIndex() + 1) % box.count()
+    chosen = window.bench.job.tank.family
+
+    def refuse(*args):
+        raise Refusal("not in this space")
+
+    for family in FAMILIES.values():
+        monkeypatch.setattr(family, "started_in", refuse)
+    box.setCurrentIndex(other)
+    box.activated.emit(other)
+    assert (box.currentIndex(), window.bench.job.tank.family) == (stood, chosen)

@@ -89,6 +89,10 @@ class Book(Protocol):
     def documents(self, uid: str) -> tuple[tuple[int, str], ...]:
         """Frozen revisions."""
 
+    @property
+    def restored(self) -> tuple[str, ...]:
+        """When a copy was brought back in the register's place, in words."""
+
     def head(self) -> Head:
         """Count and hash of the chain."""
 

@@ -22,6 +22,7 @@ from bathyx.register.keys import ShopKey, signed_by
 
 KEPT = 100
 MOST_BYTES, LONGEST = 64_000, 2000
+MOST_READ = 16_000_000  # junk before the newest heads is read past, up to here
 
 
 class HeadsFile:
@@ -33,7 +34,7 @@ class HeadsFile:
     def _text(self) -> bytes:
         try:
             with self.path.open("rb") as file:
-                return file.read(8 * MOST_BYTES)
+                return file.read(MOST_READ)
         except OSError:
             return b""
 
@@ -84,7 +85,7 @@ class HeadsFile:
             try:
                 fcntl.flock(handle, fcntl.LOCK_EX)
                 if os.fstat(handle).st_size > MOST_BYTES:
-                    kept = thinned(os.pread(handle, 8 * MOST_BYTES, 0))
+                    kept = thinned(os.pread(handle, MOST_READ, 0))
                     os.ftruncate(handle, 0)
                     os.write(handle, kept)
                 os.write(handle, (json.dumps(said) + "\n").encode())

@@ -361,6 +361,11 @@ class ServedRegister:
             self._head = self._ask(lambda register: register.head())
         return self._head
 
+    @property
+    def restored(self) -> tuple[str, ...]:
+        """As Register.restored; nothing while the server is away."""
+        return self._register.restored if self._register is not None else ()
+
     def verify(
         self, expect: Head | None = None, public: str = "", pulse: Callable[[], object] = lambda: None
     ) -> tuple[Broken, ...]:

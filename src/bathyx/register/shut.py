@@ -51,6 +51,11 @@ class ShutRegister:
         """None."""
         return frozenset()
 
+    @property
+    def restored(self) -> tuple[str, ...]:
+        """None."""
+        return ()
+
     def head(self) -> Head:
         """None."""
         return Head(0, FIRST_HASH)

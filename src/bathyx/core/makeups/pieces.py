@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 import numpy as np
-from shapely import MultiPoint, area, polygons, union_all
+from shapely import Geometry, MultiPoint, area, polygons, union_all
 
 from bathyx.core.geometry.outline import OutlineError
 from bathyx.core.geometry.shell import Array, Edge, Shell
@@ -63,12 +63,28 @@ class Pieces:
     def _looked(self, bent: frozenset[str]) -> tuple[str, bool]:
         known = self._known.get(bent)
         if known is None:
-            lasting = next(self._lasting(bent), "")
-            known = self._known[bent] = (lasting, True) if lasting else (next(self._passing(bent), ""), False)
+            known = self._known[bent] = self._looked_at(bent)
         return known
 
-    def _lasting(self, bent: frozenset[str]) -> Iterator[str]:
-        """Reasons that stay whatever else is bent."""
+    def _looked_at(self, bent: frozenset[str]) -> tuple[str, bool]:
+        """(Reason, whether it stays whatever else is bent); laid out once, where the brake has nothing against it."""
+        if reason := next(self._on_the_brake(bent), ""):
+            return reason, True
+        try:
+            laid = self._laid(bent)
+        except OutlineError as error:
+            return str(error), False  # a second bend in one line with it may mend it
+        parts = [*laid.cores.values(), *laid.strips]
+        shapes = [polygons(part) for part in parts]
+        whole = union_all(shapes, grid_size=1e-6)
+        if float(area(shapes).sum() - area(whole)) > COVERED_MM2:
+            return "the flat piece would cover itself", True
+        if reason := next(self._lasting(laid, parts), ""):
+            return reason, True
+        return next(self._passing(laid, parts, whole), ""), False
+
+    def _on_the_brake(self, bent: frozenset[str]) -> Iterator[str]:
+        """Reasons that stay whatever else is bent, seen before it is laid out."""
         edges = [self.by_id[name] for name in sorted(bent)]
         t, limit = self.skins.of(edges[0].a), self.brake.length_mm
         least = shortest_flange_mm(t, self.brake.die_mm)
@@ -86,19 +102,9 @@ class Pieces:
         depth, face = pan_depth_mm(self.shell, edges)
         if depth > self.brake.pan_mm + 1e-6:
             yield Said(f"{face} would be a box {mm(depth)} deep; the brake's fingers bend {mm(self.brake.pan_mm)}")
-        yield from self._lasting_flat(bent)
 
-    def _lasting_flat(self, bent: frozenset[str]) -> Iterator[str]:
-        """Of these, what its flat shows."""
-        try:
-            laid = self._laid(bent)
-        except OutlineError:
-            return  # said by the other kind: a second bend in one line with it may mend it
-        parts = [*laid.cores.values(), *laid.strips]
-        shapes = [polygons(part) for part in parts]
-        whole = union_all(shapes, grid_size=1e-6)
-        if float(area(shapes).sum() - area(whole)) > COVERED_MM2:
-            yield "the flat piece would cover itself"
+    def _lasting(self, laid: Laid, parts: list[Array]) -> Iterator[str]:
+        """Reasons that stay whatever else is bent, of its flat."""
         if self.brake.between_mm and self.brake.throat_mm:
             for bend in laid.bends:
                 deep = behind_mm(parts, bend.start, bend.end)
@@ -129,14 +135,8 @@ class Pieces:
         root = min((self.shell.by_id[name] for name in names), key=lambda f: (-f.area_mm2, self._place[f.id]))
         return laid_out(root, self.shell, by_face, self.skins.of(root), self.rule)
 
-    def _passing(self, bent: frozenset[str]) -> Iterator[str]:
+    def _passing(self, laid: Laid, parts: list[Array], whole: Geometry) -> Iterator[str]:
         """Reasons that more bends may take away: how it lies on the sheet turns with its first bend."""
-        try:
-            laid = self._laid(bent)
-        except OutlineError as error:
-            yield str(error)
-            return
-        parts = [*laid.cores.values(), *laid.strips]
         if self.rule.grain and self.sheet.material.group != "plastic":
             wants = ALONG * self.sheet.material.radius_at(laid.t)
             if grain_way(laid.bends)[1] and self.rule.radius_at(laid.t) < wants - 0.05:
@@ -146,7 +146,6 @@ class Pieces:
         stocks = self.sheet.material.stock
         if not any(short <= min(s) and long <= max(s) for s in stocks):
             yield Said(f"a blank of {mm(long)} × {mm(short)} is larger than any stock sheet")
-        whole = union_all([polygons(part) for part in parts], grid_size=1e-6)
         if whole.geom_type != "Polygon" or whole.interiors:
             yield "the flat piece would fall apart, or close round a hole"
         if bend_order(laid, self.shell, self.rule, self.brake.beam_mm) is None:

@@ -274,8 +274,8 @@ class HandOverStage(Stage):
         register = self.bench.register
         public = register.key.public if register.key is not None else ""
 
-        def check(progress: Callable[[float], bool]) -> tuple[tuple[Broken, ...], Head]:
-            return register.verify(None, public, lambda: progress(0.5)), register.head()
+        def check(progress: Callable[[float], bool]) -> tuple[tuple[Broken, ...], Head, tuple[str, ...]]:
+            return register.verify(None, public, lambda: progress(0.5)), register.head(), register.restored
 
         self.study.work = check
         self.study.run(None)
@@ -289,13 +289,15 @@ class HandOverStage(Stage):
         elif self.study.trouble:
             self.checked.setText(f"The records cannot be checked: {self.study.trouble}")
         elif self.study.result is not None:
-            broken, head = self.study.result
+            broken, head, restored = self.study.result
             if broken:
                 first = f"entry {broken[0].entry_id} {broken[0].reason}" if broken[0].entry_id else broken[0].reason
                 self.checked.setText(f"THE PAST WAS CHANGED in {len(broken)} places: {first}")
                 self.bench.said.emit("trouble", f"The past was changed: {first}")
             else:
-                self.checked.setText(f"Every record follows the one before it unchanged, up to {head.short}.")
+                told = [f"Every record follows the one before it unchanged, up to {head.short}."]
+                told += [f"A copy was brought back: {words}." for words in restored]
+                self.checked.setText("\n".join(told))
         relook(self.checked, "look", "trouble" if self.study.result and self.study.result[0] else "quiet")
 
     def make_key(self) -> None:

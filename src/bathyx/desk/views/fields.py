@@ -255,8 +255,12 @@ class Choice(QWidget):
         self.box.setAccessibleName(label)
         self.offer(options)
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        self.box.activated.connect(lambda k: self.take(self.options[k][0]))
+        self.box.activated.connect(self._chosen)
         line.addWidget(self.box, 8)
+
+    def _chosen(self, k: int) -> None:
+        self.take(self.options[k][0])
+        self.refresh()  # what was refused is not shown as chosen
 
     def offer(self, options: Sequence[tuple[Any, str]]) -> None:
         """Other options than before."""
