@@ -2,6 +2,7 @@
 
 import json
 from itertools import combinations
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -241,6 +242,26 @@ def test_panels_of_another_thickness_are_nested_on_sheets_of_their_own(tmp_path,
     assert main(["nest", str(path), "--guillotine", "--seconds", "0.2"]) == 0
     nests = json.loads(capsys.readouterr().out)["nests"]
     assert {n["sheet"]: n["parts"] for n in nests} == {"5083/3": 5, "5083/5": 1}
+
+
+def test_the_seconds_are_for_all_sheets_together(tmp_path, capsys, monkeypatch):
+    """Three thicknesses share what is asked for; what one does not use is the others'. The clock is the test's own."""
+    thick = [{"face": "bottom", "thickness_mm": 5.0}, {"face": "top", "thickness_mm": 4.0}]
+    job = job_with(makeup__panels=thick, inside__baffles__by_rule=False)
+    path = tmp_path / "a.json"
+    path.write_text(job.to_json())
+    clock, shares = [0.0], []
+
+    def counted(parts, stock, rack, how, seconds):
+        shares.append(seconds)
+        clock[0] += seconds if len(shares) > 1 else 1.0
+        return cut_plan(parts, stock, rack, how, 0.05)
+
+    monkeypatch.setattr("bathyx.core.sheet.cut_plan.cut_plan", counted)
+    monkeypatch.setattr("bathyx.cli.nests.time", SimpleNamespace(monotonic=lambda: clock[0]))
+    assert main(["nest", str(path), "--guillotine", "--seconds", "6"]) == 0
+    assert shares == [pytest.approx(share) for share in (2.0, 2.5, 2.5)]
+    assert clock[0] == pytest.approx(6.0)
 
 
 @pytest.mark.parametrize("seed", range(6))
