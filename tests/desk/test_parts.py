@@ -1,6 +1,7 @@
 """The desk's own machinery: bench, study, tiles, fields."""
 
 import threading
+import time
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -313,22 +314,33 @@ def test_heavy_work_takes_turns_and_the_long_gives_way(qtbot):
     from bathyx.desk.turns import TURNS
 
     at_once, most, said = [0], [0], []
+    begun, heard = threading.Event(), threading.Event()
 
-    def work(name, progress):
-        for _ in range(20):
-            at_once[0] += 1
-            most[0] = max(most[0], at_once[0])
-            said.append(name)
-            at_once[0] -= 1
+    def step(name):
+        at_once[0] += 1
+        most[0] = max(most[0], at_once[0])
+        said.append(name)
+        time.sleep(0.0005)
+        at_once[0] -= 1
+
+    def long(progress):
+        while len(said) < 5_000 and not heard.is_set():  # as long as it takes the short one to be let in
+            step("long")
+            begun.set()
             progress(0.5)
-        return name
+        step("long")
 
-    first, second = Study(work), Study(work)
-    with qtbot.waitSignals([first.done, second.done], timeout=30_000):
-        first.run(1, "long")
-        second.run(1, "short")
+    def short(progress):
+        heard.set()
+        step("short")
+
+    first, second = Study(long), Study(short)
+    with qtbot.waitSignals([first.done, second.done], timeout=60_000):
+        first.run(1)
+        assert begun.wait(30)
+        second.run(1)
     assert most[0] == 1
-    assert said.index("short") < len(said) - 1 - said[::-1].index("long")  # it did not wait for the long one to end
+    assert said.count("short") == 1 and said[-1] == "long"  # it did not wait for the long one to end
     TURNS.give_way()  # by a thread that has no turn: nothing
     assert TURNS._lock.acquire(blocking=False)
     TURNS._lock.release()
