@@ -9,8 +9,8 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.makeups.plan import planned_pieces
 from bathyx.core.sheet.bend_order import beam_at, bend_order
 from bathyx.core.sheet.fold import in_order
+from bathyx.core.sheet.laid import laid_pieces
 from bathyx.core.sheet.order import bend_orders
-from bathyx.core.sheet.unfold import laid_pieces
 from tests.conftest import box, job_with
 
 

@@ -18,10 +18,11 @@ from bathyx.core.sheet.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned
 from bathyx.core.sheet.flange_width import width_mm
 from bathyx.core.sheet.grain import ALONG, grain_way
 from bathyx.core.sheet.joints import PLAIN
+from bathyx.core.sheet.laid import Laid, laid_out, roles_round
 from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.sheet.unfold import COVERED_MM2, Laid, laid_out, roles_round
+from bathyx.core.sheet.unfold import COVERED_MM2
 from bathyx.core.units import Said, mm
 
 

@@ -12,8 +12,8 @@ import numpy as np
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array, Edge, Shell
 from bathyx.core.sheet.fold import Folded, folded, in_order
+from bathyx.core.sheet.laid import Laid, outward
 from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.unfold import Laid, outward
 
 BEAM = formula(
     "sheet.beam",

@@ -11,10 +11,10 @@ from shapely.geometry import Polygon
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array, Face, Shell
 from bathyx.core.memory import remembered
+from bathyx.core.sheet.laid import laid_pieces
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.sheet.unfold import laid_pieces
 
 CLASH = formula(
     "sheet.clash",

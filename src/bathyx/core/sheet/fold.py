@@ -14,8 +14,8 @@ import numpy as np
 
 from bathyx.core.geometry.shell import Array, Edge, Face, Shell
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
+from bathyx.core.sheet.laid import FlangeSide, Laid, outward
 from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.unfold import FlangeSide, Laid, outward
 
 STEPS, FLAT = 6, 1e-12
 

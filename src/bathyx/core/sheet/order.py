@@ -14,10 +14,10 @@ from bathyx.core.memory import remembered
 from bathyx.core.sheet.bend_order import bend_order
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.brake_steps import BrakeStep, brake_steps
+from bathyx.core.sheet.laid import laid_pieces
 from bathyx.core.sheet.makeup import Brake, EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
-from bathyx.core.sheet.unfold import laid_pieces
 
 SAME_MM = 0.05
 

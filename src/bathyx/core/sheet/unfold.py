@@ -1,34 +1,30 @@
-"""Unfolding: faces joined by bent edges laid out in the plane, seen from inside the tank.
-
-Each face's inside polygon is trimmed by the set-back at its bends and extended by the run-past at its welds; two
-neighbours lie a bend allowance apart. A rolled face lies developed beside its neighbour. Generic over shells whose bends
-and rolled edges form a tree.
-"""
+"""Unfolding: what is laid beside one another (`laid`) made one outline, with what its joints, reliefs and corners put on it."""
 
 from __future__ import annotations
 
 import math
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely import Polygon, union_all
 
-from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, offset_polygon, polygon_area, rounded, spun
-from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Face, Shell, covers, following
+from bathyx.core.geometry.outline import Outline, OutlineError, offset_arcs, polygon_area, rounded, spun
+from bathyx.core.geometry.shell import Array, CurvedFace, Edge, Face, Shell
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.apart import Part, cut_apart
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine, Hole, Mark
 from bathyx.core.sheet.heads import head_blank
-from bathyx.core.sheet.joints import PLAIN, SLOT_SPARE_MM, Flange, tabs_along
+from bathyx.core.sheet.joints import PLAIN, SLOT_SPARE_MM, tabs_along
+from bathyx.core.sheet.laid import BESIDE_MM, FlangeSide, Laid, laid_out, roles_round, side_of, spot_on
 from bathyx.core.sheet.lay import Lay, lay_of
 from bathyx.core.sheet.makeup import APART, EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
 
-BESIDE_MM, COVERED_MM2, ALONG, SNAPPED_MM = 0.01, 0.5, 0.9998, 2e-6
+COVERED_MM2, ALONG, SNAPPED_MM = 0.5, 0.9998, 2e-6
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,131 +78,6 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRu
         done |= set(piece.lays)
         pieces.append(piece)
     return pieces
-
-
-def roles_round(shell: Shell, roles: tuple[EdgeRole, ...]) -> dict[str, list[EdgeRole]]:
-    """Of each face, the roles of its edges in the order of its flat polygon."""
-    touching: dict[str, list[EdgeRole]] = defaultdict(list)
-    for role in roles:
-        touching[role.edge.a].append(role)
-        touching[role.edge.b].append(role)
-    by_face = {}
-    for face in shell.faces:
-        order = _in_order(face, touching[face.id])
-        if isinstance(face, CurvedFace) and isinstance(face.on, Cylinder):
-            order = [order[i] for i in _kept(face.outline_uv[::-1], order)]
-        by_face[face.id] = order
-    return by_face
-
-
-@dataclass(frozen=True, eq=False)
-class Laid:
-    """Faces laid beside one another: how each lies, its flat part, the strips of the bends between, and the bends."""
-
-    lays: dict[str, Lay]
-    cores: dict[str, Array]
-    strips: list[Array]
-    bends: list[BendLine]
-    t: float
-    flanges: list[FlangeSide] = field(default_factory=list)
-
-
-@dataclass(frozen=True, eq=False)
-class FlangeSide:
-    """A flange of a joint: its name, its face, what it is, and the ends (2,) of the core's side it is bent at, drawn in."""
-
-    name: str
-    face: str
-    flange: Flange
-    near: Array
-    far: Array
-
-
-def laid_out(root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Laid:
-    """A face and those joined to it by bends and rolls, in the plane.
-
-    Args:
-        root: that the others are laid beside.
-        shell: panelled.
-        by_face: roles of each face's edges in the order of its flat polygon.
-        t: thickness, mm.
-        rule: radius and K of the bends.
-
-    Raises:
-        OutlineError: when bends leave no flat between them.
-    """
-    lays = {root.id: _first_lay(root, by_face[root.id], t, rule)}
-    cores = {root.id: _core(root, lays[root.id], by_face, t, rule)}
-    bends: list[BendLine] = []
-    strips: list[Array] = []
-    queue = [root.id]
-    while queue:
-        parent = shell.by_id[queue.pop(0)]
-        for role in by_face[parent.id]:
-            other = role.edge.b if role.edge.a == parent.id else role.edge.a
-            if role.kind in APART or other in lays:
-                continue
-            child, edge = shell.by_id[other], role.edge
-            if role.kind == "roll":
-                lays[child.id] = _beside(parent, child, lays[parent.id], role, 0.0, t, rule)
-                cores[child.id] = _core(child, lays[child.id], by_face, t, rule)
-                queue.append(child.id)
-                continue
-            radius = rule.radius_at(t)
-            allowance = allowance_mm(edge.turn_deg, radius, t, rule.k_at(t, edge.turn_deg))
-            setback = setback_mm(edge.turn_deg, radius, t, edge.reflex)
-            lays[child.id] = _beside(parent, child, lays[parent.id], role, allowance - 2 * setback, t, rule)
-            cores[child.id] = _core(child, lays[child.id], by_face, t, rule)
-            near = _side(cores[parent.id], by_face[parent.id], role)
-            far = _side(cores[child.id], by_face[child.id], role)
-            strips.append(np.array([near[0], far[1], far[0], near[1]]))
-            start, end = (near[0] + far[1]) / 2, (near[1] + far[0]) / 2
-            bends.append(BendLine(start, end, edge.turn_deg, not edge.reflex, radius, allowance, edge.id))
-            queue.append(child.id)
-    return Laid(lays, cores, strips, bends, t, _flange_sides(lays, cores, by_face, t, rule))
-
-
-def _flange_sides(
-    lays: dict[str, Lay], cores: dict[str, Array], by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule
-) -> list[FlangeSide]:
-    """Where flanges are bent, drawn in at both ends clear of the neighbours. OutlineError where a side is too short for one."""
-    found = []
-    clear = rule.radius_at(t) + t
-    for name in lays:
-        for role in by_face[name]:
-            if role.kind != "weld" or (flange := role.ends_of(name).flange) is None:
-                continue
-            near, far = _side(cores[name], by_face[name], role)
-            long = math.dist(near, far)
-            if long < 4 * clear:
-                raise OutlineError(f"{role.edge.id}: {long:.0f} mm is too short for a flange; weld it without one")
-            side = (far - near) / long
-            found.append(
-                FlangeSide(f"{role.edge.id} flange {name}", name, flange, near + side * clear, far - side * clear)
-            )
-    return found
-
-
-def laid_pieces(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule) -> list[Laid]:
-    """Every piece of flat faces laid out; what is rolled or formed is left out.
-
-    Args:
-        shell: panelled.
-        roles: what becomes of its edges.
-        skins: thickness of its panels.
-        rule: radius and K of the bends.
-    """
-    by_face = roles_round(shell, roles)
-    found: list[Laid] = []
-    done: set[str] = set()
-    for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
-        if face.id in done or face.kind != "plane" or any(r.kind in ("roll", "whole") for r in by_face[face.id]):
-            continue
-        laid = laid_out(face, shell, by_face, skins.of(face), rule)
-        done |= set(laid.lays)
-        if all(shell.by_id[name].kind == "plane" for name in laid.lays):
-            found.append(laid)
-    return found
 
 
 def _unfold_from(
@@ -266,7 +137,7 @@ def _hanging(laid: Laid, by_face: dict[str, list[EdgeRole]]) -> list[Part]:
     parts = []
     for name, core in laid.cores.items():
         on = [role for role in by_face[name] if role.kind not in APART]
-        parts.append(Part(name, core, tuple(np.array(_side(core, by_face[name], role)) for role in on)))
+        parts.append(Part(name, core, tuple(np.array(side_of(core, by_face[name], role)) for role in on)))
     for strip, bend in zip(laid.strips, laid.bends, strict=True):
         parts.append(Part(bend.edge, strip, (strip[[0, 3]], strip[[1, 2]])))
     return parts
@@ -285,7 +156,7 @@ def _at_joints(
                 continue
             other = role.edge.b if role.edge.a == name else role.edge.a
             p, q = lay.point(np.stack([role.edge.start, role.edge.end]))
-            near, far = _side(laid.cores[name], by_face[name], role)
+            near, far = side_of(laid.cores[name], by_face[name], role)
             along = (q - p) / math.dist(p, q)
             side = (far - near) / math.dist(far, near)  # counter-clockwise round the face: outside to its right
             out = np.array([side[1], -side[0]])
@@ -329,7 +200,7 @@ def _left_on(
         for role in by_face[name]:
             if role.kind != "weld" or len(role.edge.line) > 2 or role.ends_of(name).flange is not None:
                 continue
-            near, far = _side(core, by_face[name], role)
+            near, far = side_of(core, by_face[name], role)
             side = (far - near) / math.dist(far, near)
             if not any(abs(float(side @ way)) > ALONG for way in ways):
                 continue
@@ -401,53 +272,6 @@ def relieved(outline: Outline, cores: list[Array], diameter_mm: float) -> Outlin
     return eased if Polygon(eased.faceted).is_valid else outline  # two that would run into one another: none is drilled
 
 
-def _first_lay(face: Face, roles: list[EdgeRole], t: float, rule: BendRule) -> Lay:
-    """Bends run up the sheet; a face without bends lies along its frame."""
-    bent = [r.edge for r in roles if r.kind not in APART]
-    if bent:
-        up = (bent[0].end - bent[0].start) / bent[0].length_mm
-        if up.sum() < 0:
-            up = -up
-    else:
-        up = face.frame[2] if face.kind == "plane" else np.zeros(3)
-    return lay_of(face, up, t, rule.k_factor)
-
-
-def _beside(parent: Face, child: Face, lay: Lay, role: EdgeRole, gap: float, t: float, rule: BendRule) -> Lay:
-    """The child's lay: its edge on the parent's, `gap` further out."""
-    edge = role.edge
-    ends = np.stack([edge.start, edge.end])
-    p, q = lay.point(ends)
-    direction = (q - p) / math.dist(p, q)
-    out = outward(lay, parent, p, q)
-    own = lay_of(child, (edge.end - edge.start) / edge.length_mm, t, rule.k_factor)
-    a, b = own.local(ends)
-    u = (b - a) / math.dist(a, b)
-    c, s = float(u @ direction), float(u[0] * direction[1] - u[1] * direction[0])
-    turn = np.array([[c, -s], [s, c]])
-    return own.moved(turn, p + out * gap - turn @ a)
-
-
-def outward(lay: Lay, face: Face, p: Array, q: Array) -> Array:
-    """(2,) the way off a face at one of its flat edges, from `p` to `q`: looked at beside the edge, for it may be in a notch."""
-    direction = (q - p) / math.dist(p, q)
-    out = np.array([direction[1], -direction[0]])
-    middle = (p + q) / 2
-    if face.kind == "plane":
-        inside = covers(lay.border(face), *(float(v) for v in middle + out * BESIDE_MM))
-    else:
-        inside = bool((lay.point(_spot_on(face)) - p) @ out > 0)
-    return -out if inside else out
-
-
-def _spot_on(face: Face) -> Array:
-    """A point well inside a face, (3,)."""
-    if face.kind == "plane":
-        return face.centroid
-    low, high = face.outline.min(axis=0), face.outline.max(axis=0)
-    return np.asarray(face.points(((low + high) / 2)[None])[0])
-
-
 def _tangents(shell: Shell, lays: dict[str, Lay], by_face: dict[str, list[EdgeRole]], rolled: bool) -> tuple[Mark, ...]:
     """Lines where a rolled part begins, and each rolled part's inside radius."""
     if not rolled:
@@ -460,7 +284,7 @@ def _tangents(shell: Shell, lays: dict[str, Lay], by_face: dict[str, list[EdgeRo
             continue
         surface = face.on
         assert isinstance(surface, Cylinder)
-        middle = lay.point(_spot_on(face))
+        middle = lay.point(spot_on(face))
         found.append(Mark(middle, middle, f"roll to R {surface.radius:g} inside"))
         for role in by_face[name]:
             if role.kind == "roll" and role.edge.id not in drawn:
@@ -505,62 +329,6 @@ def _arced(face: Face, lay: Lay, order: list[EdgeRole]) -> Outline:
 
 def _cross2(a: Array, b: Array) -> float:
     return float(a[0] * b[1] - a[1] * b[0])
-
-
-def _core(face: Face, lay: Lay, by_face: dict[str, list[EdgeRole]], t: float, rule: BendRule) -> Array:
-    """The face's flat polygon, counter-clockwise in the plane, edge i offset by set-back or run-past."""
-    flat = lay.border(face)[::-1]
-    order = by_face[face.id]
-    if face.kind != "plane":  # by_face has the corners only
-        flat = flat[_kept(flat, _in_order(face, list(dict.fromkeys(order))))]
-    offsets = np.zeros(len(flat))
-    for i, role in enumerate(order):
-        if role.kind == "roll":
-            continue
-        if role.kind == "bend":
-            offsets[i] = -setback_mm(role.edge.turn_deg, rule.radius_at(t), t, role.edge.reflex)
-        elif (flange := role.ends_of(face.id).flange) is not None:
-            offsets[i] = flange.sharp_mm - setback_mm(flange.turn_deg, rule.radius_at(t), t, flange.reflex)
-        else:
-            offsets[i] = role.ends_of(face.id).past_mm
-    try:
-        core = offset_polygon(flat, offsets)
-    except OutlineError:
-        names = ", ".join(dict.fromkeys(role.edge.id for role in order))
-        raise OutlineError(
-            f"{face.id}: two of its edges lie in one line but end differently; give the parts of a parted panel's edge the same "
-            f"joint ({names})"
-        ) from None
-    kept = np.einsum("ij,ij->i", following(core) - core, following(flat) - flat)
-    if kept.min() <= 0 or polygon_area(core) <= 0:
-        raise OutlineError(
-            f"{face.id}: the bends at its edges take more than its whole width; make it wider, "
-            f"the bend radius smaller ({rule.radius_at(t):g} mm now) or weld one of its edges"
-        )
-    return core
-
-
-def _kept(flat: Array, order: list[EdgeRole]) -> list[int]:
-    """Points of a developed border that are corners of it: not those in the middle of its straight sides."""
-    into, out = flat - np.roll(flat, 1, axis=0), following(flat) - flat
-    bent = np.abs(into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0]) > 1e-9 * np.hypot(*out.T) * np.hypot(*into.T)
-    return [i for i in range(len(flat)) if bent[i] or order[i] is not order[i - 1]]
-
-
-def _in_order(face: Face, roles: list[EdgeRole]) -> list[EdgeRole]:
-    """The face's roles in the order of its reversed loop, which is the order of its flat polygon's edges."""
-    loop = face.loop[::-1]
-    middles = (loop + following(loop)) / 2
-    ends = np.concatenate([(role.edge.line[:-1] + role.edge.line[1:]) / 2 for role in roles])
-    owner = np.repeat(np.arange(len(roles)), [len(role.edge.line) - 1 for role in roles])
-    nearest = owner[np.linalg.norm(middles[:, None] - ends[None], axis=2).argmin(axis=1)]
-    return [roles[i] for i in nearest]
-
-
-def _side(core: Array, order: list[EdgeRole], role: EdgeRole) -> tuple[Array, Array]:
-    """Start and end of the core's edge that belongs to `role`, counter-clockwise round the core."""
-    i = order.index(role)
-    return core[i], core[(i + 1) % len(core)]
 
 
 def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, skins: Skins, rule: BendRule) -> Array:

@@ -8,7 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.bend_order import BEAM, bend_order
-from bathyx.core.sheet.unfold import laid_pieces
+from bathyx.core.sheet.laid import laid_pieces
 from bathyx.core.units import mm
 
 
