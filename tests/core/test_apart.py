@@ -53,6 +53,13 @@ def test_a_flap_in_a_notch_is_cut_along_its_sides(tank, edge, joint, faces, tmp_
     assert len(bad) == 1  # what stood before: one flat, that nobody can fold
 
 
+def test_a_gap_that_narrows_to_the_start_of_a_slit_is_opened_with_it(tmp_path):
+    """What stood before: two parts that hang together at one point, a ring that no cutter follows."""
+    looked, bad = missing(92, tmp_path)
+    assert looked == 1
+    assert bad == []
+
+
 def test_slits_are_as_wide_as_they_are_told_and_hangs_stay_whole():
     plate = np.array([[0, 0], [100, 0], [100, 60], [60, 60], [60, 20], [40, 20], [40, 60], [0, 60]], float)
     flap = np.array([[40, 22], [60, 22], [60, 90], [40, 90]], float)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from shapely import LineString, Polygon, union_all
+from shapely import LineString, Point, Polygon, union_all
 from shapely.geometry.base import BaseGeometry
 
 from bathyx.core.formula import formula
@@ -23,7 +23,7 @@ APART = formula(
     tolerance="the slit's own width",
 )
 SLIT_MM = 0.5
-TOUCH_MM, LEAST_MM = 2e-3, 1.0
+TOUCH_MM, LEAST_MM, BEYOND_MM = 2e-3, 1.0, 0.05
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,10 +79,22 @@ def cut_apart(whole: BaseGeometry, parts: Sequence[Part]) -> BaseGeometry:
     lines = touching(parts)
     if not lines:
         return whole
-    slits = [LineString(line).buffer(SLIT_MM / 2, cap_style="flat") for line in lines]
+    slits = [LineString(_opened(line, whole)).buffer(SLIT_MM / 2, cap_style="flat") for line in lines]
     left = whole.difference(union_all(slits))
     pieces = getattr(left, "geoms", (left,))
     return max(pieces, key=lambda piece: piece.area) if len(pieces) > 1 and _slivers(pieces) else left
+
+
+def _opened(line: tuple[Array, Array], whole: BaseGeometry) -> list[Array]:
+    """A line run on by the slit's width where it ends in the open: a gap that only narrows to a point there is opened with it."""
+    p, q = line
+    way = (q - p) / float(np.hypot(*(q - p)))
+    ends = []
+    for end, out in ((p, -way), (q, way)):
+        beyond = Point(end + out * BEYOND_MM)
+        in_metal = whole.contains(beyond) and whole.boundary.distance(beyond) > TOUCH_MM
+        ends.append(end if in_metal else end + out * SLIT_MM)
+    return ends
 
 
 def _slivers(pieces: Sequence[Polygon]) -> bool:

@@ -16,6 +16,7 @@ from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.sheet.apart import Part, cut_apart
 from bathyx.core.sheet.bend import allowance_mm, setback_mm
 from bathyx.core.sheet.blank import BendLine, Hole, Mark
+from bathyx.core.sheet.eased import Cut, eased
 from bathyx.core.sheet.heads import head_blank
 from bathyx.core.sheet.joints import PLAIN, SLOT_SPARE_MM, tabs_along
 from bathyx.core.sheet.laid import BESIDE_MM, FlangeSide, Laid, laid_out, roles_round, side_of, spot_on
@@ -24,12 +25,13 @@ from bathyx.core.sheet.makeup import APART, EdgeRole
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.skins import Skins
 
-COVERED_MM2, ALONG, SNAPPED_MM = 0.5, 0.9998, 2e-6
+COVERED_MM2, ALONG, SNAPPED_MM, SQUARE = 0.5, 0.9998, 2e-6, 1 - 1e-9
 
 
 @dataclass(frozen=True, eq=False)
 class FlatPiece:
-    """Faces unfolded together: how each lies, the outline, and the bends."""
+    """Faces unfolded together: how each lies, the outline, and the bends; `stood_in`: (bend, face) where another bend's arc stands
+    deeper in a plate of it than a corner that is cut off."""
 
     lays: dict[str, Lay]
     outline: Outline
@@ -39,6 +41,7 @@ class FlatPiece:
     bought: bool = False
     slots: tuple[Hole, ...] = ()
     thickness_mm: float = 0.0
+    stood_in: tuple[tuple[str, str], ...] = ()
 
 
 def unfold(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule) -> list[FlatPiece]:
@@ -57,6 +60,7 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRu
     whole = any(role.kind == "whole" for role in roles)
     ring = {n for r in roles if r.kind in ("roll", "whole") for n in (r.edge.a, r.edge.b)} if whole else set()
     pieces: list[FlatPiece] = []
+    flat: dict[int, Cut] = {}
     done: set[str] = set()
     for face in sorted(shell.faces, key=lambda f: -f.area_mm2):
         if face.id in done:
@@ -74,15 +78,21 @@ def unfold(shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRu
         bought = face.id in ring
         # Nothing was bent where it is bought: the middle of the wall has its mass.
         own = BendRule(rule.radius_mm, 0.5, rule.radii) if bought else rule
-        piece = replace(_unfold_from(face, shell, by_face, skins, own), bought=bought)
+        piece, laid = _unfold_from(face, shell, by_face, skins, own)
         done |= set(piece.lays)
-        pieces.append(piece)
+        if not piece.rolled and not bought:
+            clear = frozenset(_followed(face, by_face, skins) if len(piece.lays) == 1 else ())
+            flat[len(pieces)] = Cut(laid, piece.outline, clear)
+        pieces.append(replace(piece, bought=bought))
+    for k, (outline, deep) in zip(flat, eased(list(flat.values()), shell, rule), strict=True):
+        if deep or outline is not pieces[k].outline:
+            pieces[k] = replace(pieces[k], outline=outline, stood_in=deep)
     return pieces
 
 
 def _unfold_from(
     root: Face, shell: Shell, by_face: dict[str, list[EdgeRole]], skins: Skins, rule: BendRule
-) -> FlatPiece:
+) -> tuple[FlatPiece, Laid]:
     t = skins.of(root)
     laid = laid_out(root, shell, by_face, t, rule)
     lays, cores, bends = laid.lays, laid.cores, laid.bends
@@ -94,7 +104,7 @@ def _unfold_from(
     if alone and any(role.edge.arc for role in by_face[root.id]):
         outline = _arced(root, lays[root.id], by_face[root.id])
     elif alone:
-        outline = rounded(cores[root.id], _corner_radii(root, by_face, shell, skins, rule))
+        outline = rounded(cores[root.id], _corner_radii(root, by_face, skins, rule))
         if rims:
             outline = _joined([Part(root.id, outline.faceted), *_rim_parts(rims)], root.id)
     else:
@@ -110,7 +120,8 @@ def _unfold_from(
     rolled = any(shell.by_id[name].kind != "plane" for name in lays)
     flanges = tuple(rim.bend for rim in rims if rim.bend is not None)
     said = (*_tangents(shell, lays, by_face, rolled), *marks)
-    return FlatPiece(lays, outline, (*bends, *flanges), said, rolled, slots=tuple(slots), thickness_mm=t)
+    piece = FlatPiece(lays, outline, (*bends, *flanges), said, rolled, slots=tuple(slots), thickness_mm=t)
+    return piece, laid
 
 
 @dataclass(frozen=True, eq=False)
@@ -331,21 +342,41 @@ def _cross2(a: Array, b: Array) -> float:
     return float(a[0] * b[1] - a[1] * b[0])
 
 
-def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], shell: Shell, skins: Skins, rule: BendRule) -> Array:
-    """Radius at each corner of a plate whose neighbours are bent round it there; 0 where they are welded."""
+def _bent_round(face: Face, by_face: dict[str, list[EdgeRole]]) -> list[tuple[EdgeRole, EdgeRole, EdgeRole] | None]:
+    """At each corner of a plate whose neighbours are bent round it there: the plate's two edges and that bend."""
     order = by_face[face.id]
-    radii = np.zeros(len(order))
-    for i in range(len(order)):
-        before, after = order[i - 1], order[i]
+    found: list[tuple[EdgeRole, EdgeRole, EdgeRole] | None] = []
+    for i, after in enumerate(order):
+        before = order[i - 1]
         a = before.edge.b if before.edge.a == face.id else before.edge.a
         b = after.edge.b if after.edge.a == face.id else after.edge.a
         corner = next((r for r in by_face[a] if {r.edge.a, r.edge.b} == {a, b} and r.kind == "bend"), None)
-        if corner is None:
-            continue
-        past = after.ends_of(face.id).past_mm
-        own = skins.of(a)
-        radii[i] = max(0.0, rule.radius_at(own) + (own - past if corner.edge.reflex else past))
+        found.append(None if corner is None else (before, after, corner))
+    return found
+
+
+def _corner_radii(face: Face, by_face: dict[str, list[EdgeRole]], skins: Skins, rule: BendRule) -> Array:
+    """Radius at each corner of a plate whose neighbours are bent round it there; 0 where they are welded."""
+    radii = np.zeros(len(by_face[face.id]))
+    for i, round_it in enumerate(_bent_round(face, by_face)):
+        if round_it is not None:
+            _, after, corner = round_it
+            past, own = after.ends_of(face.id).past_mm, skins.of(corner.edge.a)
+            radii[i] = max(0.0, rule.radius_at(own) + (own - past if corner.edge.reflex else past))
     return radii
+
+
+def _followed(face: Face, by_face: dict[str, list[EdgeRole]], skins: Skins) -> list[str]:
+    """Bends that a plate's rounded corners follow: square to it, with both of its edges alike there."""
+    found = []
+    for round_it in _bent_round(face, by_face):
+        if round_it is not None:
+            before, after, corner = round_it
+            way = (corner.edge.end - corner.edge.start) / corner.edge.length_mm
+            past = before.ends_of(face.id).past_mm, after.ends_of(face.id).past_mm
+            if abs(float(way @ face.normal)) > SQUARE and past[0] == past[1]:
+                found.append(corner.edge.id)
+    return found
 
 
 def _split_at(laid: Laid, shell: Shell) -> str:
