@@ -15,7 +15,7 @@ from bathyx.errors import Refusal
 from bathyx.files.limits import limited
 from bathyx.files.offsets import offsets_of
 from bathyx.files.profiles import read_profile
-from bathyx.files.scans import solids_of, space_of_scan
+from bathyx.files.scans import cut_scan, solids_of
 from tools.attacks.fuzz_files import READERS, SAMPLES, attack
 
 PATH = '<path d="M0 0H400V200H0Z"/>'
@@ -99,11 +99,7 @@ def mesh(path, faces, n=300):
 )
 def test_a_mesh_with_faces_of_nothing_is_refused(faces, why, tmp_path):
     path = mesh(tmp_path / "m.ply", faces * 30)
-    for read in (
-        lambda: space_of_scan(path, "mm"),
-        lambda: space_of_scan(path, "mm", "floor"),
-        lambda: solids_of(path, "mm"),
-    ):
+    for read in (lambda: cut_scan(path, "mm"), lambda: cut_scan(path, "mm", "floor"), lambda: solids_of(path, "mm")):
         with pytest.raises(Refusal, match=why):
             read()
 
@@ -113,7 +109,7 @@ def test_what_an_obj_names_beside_it_is_not_read(tmp_path):
     os.mkfifo(tmp_path / "pipe.mtl")
     path = tmp_path / "m.obj"
     path.write_text(f"mtllib pipe.mtl\nusemtl a\n{SAMPLES['mesh.obj']}")
-    assert len(space_of_scan(path, "mm")) > 1
+    assert len(cut_scan(path, "mm")[0].stations) > 1
 
 
 def test_a_face_of_endless_corners_is_refused(tmp_path):
@@ -123,7 +119,7 @@ def test_a_face_of_endless_corners_is_refused(tmp_path):
         "".join(f"v {np.cos(x)} {np.sin(x)} 0\n" for x in spots) + "f " + " ".join(map(str, range(1, 20_001))) + "\n"
     )
     with pytest.raises(Refusal, match="is a face of 20000 corners"):
-        space_of_scan(path, "m", "floor")
+        cut_scan(path, "m", "floor")
 
 
 B = " " * 60_000

@@ -11,7 +11,7 @@ from bathyx.cli.main import main
 from bathyx.core.job import read_job
 from bathyx.core.space import StationSpace
 from bathyx.errors import Refusal
-from bathyx.files.scans import Scan, placed_by_points, read_scan, space_of_scan
+from bathyx.files.scans import Scan, cut_scan, placed_by_points, read_scan, stations_of
 from tests.desk.test_parts import SPACE, find
 
 LONG, WIDE, TALL = 2400.0, 1200.0, 600.0
@@ -44,7 +44,7 @@ def test_half_a_million_points_are_read_and_cut_within_half_a_millimetre(tmp_pat
     path = tmp_path / "bay.xyz"
     np.savetxt(path, cloud(250_000, 0.3), fmt="%.3f")
     start = time.process_time()  # of computing: a loaded machine is no fault of the reader
-    stations = space_of_scan(path, "mm")
+    stations = cut_scan(path, "mm")[0].stations
     assert time.process_time() - start < 15
     assert len(stations) == 13
     assert sum(len(s["rows"]) for s in stations) > 180
@@ -61,7 +61,7 @@ def test_a_cloud_that_lies_askew_in_metres_is_placed_by_its_floor(tmp_path):
     np.savetxt(straight, points, fmt="%.3f")
     np.savetxt(askew, (points @ turn.T + [5000, 300, -70]) / 1000, fmt="%.6f", delimiter=",")
     one, other = (
-        StationSpace(stations=space_of_scan(*asked)).cavity.volume_mm3
+        StationSpace(stations=cut_scan(*asked)[0].stations).cavity.volume_mm3
         for asked in ((straight, "mm"), (askew, "m", "floor"))
     )
     assert other == pytest.approx(one, rel=2e-3)
@@ -83,7 +83,7 @@ def test_a_mesh_is_cut_exactly_also_with_holes_and_faces_turned_round(tmp_path, 
     del faces[5]
     path = tmp_path / f"bay.{kind}"
     trimesh.Trimesh(points, faces, process=False).export(path)
-    stations = space_of_scan(path, "mm")
+    stations = cut_scan(path, "mm")[0].stations
     told = [
         (row["z_mm"], row[side])
         for s in stations
@@ -124,7 +124,7 @@ def test_bad_scans_say_what_is_wrong_and_what_would_be_right(tmp_path):
         (flat, "mm", "no walls on both sides"),
     ):
         with pytest.raises(Refusal, match=why):
-            space_of_scan(path, unit)
+            cut_scan(path, unit)
 
 
 def test_the_command_line_makes_a_job_of_a_scan(tmp_path, capsys):
@@ -145,13 +145,78 @@ def test_the_command_line_makes_a_job_of_a_scan(tmp_path, capsys):
     assert "is no place" in capsys.readouterr().err
 
 
-def test_a_side_place_on_the_left_does_not_turn_the_space_upside_down():
-    points = cloud(2000, 0.0)
-    for side in (1.0, -1.0):
-        placed = placed_by_points(
-            Scan(points, None), np.zeros(3), np.array([900.0, 0, 0]), np.array([0, side * 300.0, 0])
-        )
-        assert placed.points == pytest.approx(points, abs=1e-9)
+def test_three_places_never_stand_a_scan_on_its_head_without_a_word(tmp_path):
+    points = cloud(4_000, 0.0)
+    ahead, right = np.array([900.0, 0, 0]), np.array([0, 300.0, 0])
+    assert placed_by_points(Scan(points, None), np.zeros(3), ahead, right).points == pytest.approx(points, abs=1e-9)
+    with pytest.raises(Refusal, match=r"stand on its head: pick the third one on the right.*z points down"):
+        placed_by_points(Scan(points, None), np.zeros(3), ahead, -right)
+    # A scanner that hung from the deck: its z points down, and a place that is on the right of it is so in the hull.
+    path = tmp_path / "hung.xyz"
+    np.savetxt(path, points * [1, -1, -1], fmt="%.4f")
+    places = (np.zeros(3), ahead, -right)
+    with pytest.raises(Refusal, match="on its head"):
+        cut_scan(path, "mm", places)
+    turned = [cut_scan(path, "mm", place, down=True)[0].stations for place in (places, "as it is", "floor")]
+    wide = [[row["right_mm"] for row in rows[6]["rows"] if row["right_mm"] is not None] for rows in turned]
+    for row in wide:
+        assert row[-1] > 2 * row[0]  # the keel is below
+    head = [row["right_mm"] for row in cut_scan(path, "mm")[0].stations[6]["rows"] if row["right_mm"] is not None]
+    assert head[-1] < head[0] / 2
+
+
+SHAPES = {
+    "hull": half,
+    "box": lambda x, z: WIDE / 2 + 0 * x,
+    "chine": lambda x, z: np.minimum(150 + 2 * z, 450 + 0.25 * z) + 0 * x,
+}
+
+
+def bay(shape, noise, strays, seed, *, roof=True):
+    """Walls, floor, roof and both ends, with gaps where the scanner did not see, and strays all about."""
+    rng = np.random.default_rng(seed)
+    count, f = 24_000, SHAPES[shape]
+    x, z = rng.uniform(-LONG / 2, LONG / 2, count), TALL * rng.random(count)
+    parts = [np.column_stack([x, f(x, z) * rng.choice([-1, 1], count), z])]
+    for level in (0.0, TALL) if roof else (0.0,):
+        x = rng.uniform(-LONG / 2, LONG / 2, count // 2)
+        parts.append(np.column_stack([x, rng.uniform(-1, 1, len(x)) * f(x, 0 * x + level), 0 * x + level]))
+    for end in (-LONG / 2, LONG / 2):
+        z = TALL * rng.random(count // 4)
+        parts.append(np.column_stack([0 * z + end, rng.uniform(-1, 1, len(z)) * f(0 * z + end, z), z]))
+    points = np.concatenate(parts)
+    for hole in points[rng.choice(len(points), 5)]:
+        points = points[np.linalg.norm(points - hole, axis=1) > 110]
+    points += rng.normal(0, noise, points.shape)
+    lost = int(strays * len(points))
+    return np.concatenate([points, rng.uniform([-1500, -1400, -300], [1500, 1400, 900], (lost, 3))]), lost
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+@pytest.mark.parametrize(("noise", "strays", "roof"), [(0.5, 0.0, True), (3.0, 0.01, False), (10.0, 0.02, True)])
+def test_walls_of_a_noisy_cloud_stand_no_further_out_than_its_noise(shape, noise, strays, roof):
+    """What stood before: 62 to 900 mm outside at corners and ends, metres beside gaps."""
+    points, lost = bay(shape, noise, strays, 1, roof=roof)
+    scan = Scan(points, None).without_strays
+    cut = stations_of(scan)
+    middle = float(scan.points[:, 1].min() + scan.points[:, 1].max()) / 2
+    out = []
+    for s in cut.stations:
+        for row in s["rows"]:
+            for side, way in (("left_mm", -1), ("right_mm", 1)):
+                if row[side] is not None:
+                    true = SHAPES[shape](np.clip(s["x_mm"], -LONG / 2, LONG / 2), np.clip(row["z_mm"], 0, TALL))
+                    out.append(row[side] + way * middle - float(true))
+    assert len(out) > 280
+    assert max(out) < cut.noise_mm + 1
+    assert cut.noise_mm == pytest.approx(2 * noise, rel=0.45, abs=0.6)
+    assert np.median(np.abs(out)) < 0.8 * noise + 0.2
+    assert np.quantile(out, 0.05) > -2 * noise - 5  # drawn in, and not away
+    assert cut.strays == pytest.approx(lost, rel=0.25)
+    assert cut.unseen > 0
+    assert f"±{cut.noise_mm:.1f} mm" in cut.words
+    assert ("strays" in cut.words) == (strays > 0)
+    StationSpace(stations=cut.stations)
 
 
 def test_a_scan_is_looked_at_picked_cut_and_kept_with_its_stations(window, qtbot, tmp_path):

@@ -26,7 +26,7 @@ from bathyx.errors import MOST_LINES, Refusal
 from bathyx.files.limits import limited
 from bathyx.files.offsets import read_offsets
 from bathyx.files.profiles import read_profile
-from bathyx.files.scans import solids_of, space_of_scan
+from bathyx.files.scans import cut_scan, solids_of
 from bathyx.files.traces import columns_said, read_trace_file, samples_of
 
 MOST_S = 20
@@ -101,22 +101,10 @@ READERS: dict[str, tuple[Callable[[Path], Any], ...]] = {
     "profile.csv": (lambda p: read_profile(p),),
     "wide.csv": (lambda p: read_offsets(p),),
     "long.csv": (lambda p: read_offsets(p, "in"),),
-    "cloud.xyz": (lambda p: space_of_scan(p, "mm"), lambda p: space_of_scan(p, "mm", "floor")),
-    "mesh.ply": (
-        lambda p: space_of_scan(p, "mm"),
-        lambda p: space_of_scan(p, "mm", "floor"),
-        lambda p: solids_of(p, "mm"),
-    ),
-    "mesh.obj": (
-        lambda p: space_of_scan(p, "mm"),
-        lambda p: space_of_scan(p, "mm", "floor"),
-        lambda p: solids_of(p, "mm"),
-    ),
-    "mesh.stl": (
-        lambda p: space_of_scan(p, "mm"),
-        lambda p: space_of_scan(p, "mm", "floor"),
-        lambda p: solids_of(p, "mm"),
-    ),
+    "cloud.xyz": (lambda p: cut_scan(p, "mm"), lambda p: cut_scan(p, "mm", "floor")),
+    "mesh.ply": (lambda p: cut_scan(p, "mm"), lambda p: cut_scan(p, "mm", "floor"), lambda p: solids_of(p, "mm")),
+    "mesh.obj": (lambda p: cut_scan(p, "mm"), lambda p: cut_scan(p, "mm", "floor"), lambda p: solids_of(p, "mm")),
+    "mesh.stl": (lambda p: cut_scan(p, "mm"), lambda p: cut_scan(p, "mm", "floor"), lambda p: solids_of(p, "mm")),
     "trace.csv": (_trace,),
 }
 

@@ -32,6 +32,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
         metavar="X,Y,Z",
         help="place a scan by three places: the origin, one along, one to the right",
     )
+    space.add_argument("--down", action="store_true", help="the scan's own z points down: turn it over")
     space.add_argument("--stations", type=int, metavar="N", help="how many to cut from a scan")
     space.add_argument(
         "--runs", choices=("fair", "straight"), default="fair", help="curves or straight runs between offsets"
@@ -88,10 +89,10 @@ def _stations(options: argparse.Namespace) -> list[dict[str, Any]]:
     """Of a table, or cut from a scan."""
     from bathyx.files.limits import limited
     from bathyx.files.offsets import read_offsets
-    from bathyx.files.scans import SCAN_BYTES, SCAN_S, STATIONS, Place, is_scan, space_of_scan
+    from bathyx.files.scans import SCAN_BYTES, SCAN_S, STATIONS, Place, cut_scan, is_scan
 
     if not is_scan(options.offsets):
-        for name in ("floor", "points", "stations"):
+        for name in ("floor", "points", "stations", "down"):
             if getattr(options, name):
                 raise Refusal(f"--{name} is for scans; this is read as a table of offsets")
         return read_offsets(options.offsets, options.units or "mm")
@@ -103,7 +104,10 @@ def _stations(options: argparse.Namespace) -> list[dict[str, Any]]:
         a, b, c = (_spot(text) for text in options.points)
         place = (a, b, c)
     with limited(SCAN_S, SCAN_BYTES):
-        return space_of_scan(options.offsets, options.units, place, count)
+        cut, _ = cut_scan(options.offsets, options.units, place, count, down=options.down)
+    if cut.words:
+        print(cut.words, file=sys.stderr)
+    return cut.stations
 
 
 def _spot(text: str) -> Any:

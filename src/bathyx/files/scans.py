@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -18,6 +18,7 @@ import numpy.typing as npt
 from bathyx.core.formula import formula
 from bathyx.core.space.obstacles import MOST_CORNERS
 from bathyx.errors import Refusal
+from bathyx.files.cloud import AHEAD, Cloud, cleaned, wall_mm
 
 Array = npt.NDArray[np.float64]
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
@@ -27,6 +28,7 @@ STATIONS, HEIGHTS, MOST_FACE = 13, 15, 200
 SCAN_S, SCAN_BYTES = 180, 6_000_000_000  # what reading one may cost
 MOST_PARTS, MOST_SHOWN, MOST_LOOKED_AT = 24, 700, 20_000
 SMALLEST_MM, LARGEST_MM = 50.0, 60_000.0
+TURNED_OVER = np.array([1.0, -1.0, -1.0])
 FLAT_MM, UPSIDE_DOWN = 8.0, 0.5
 CUT = formula(
     "space.scan",
@@ -42,18 +44,30 @@ CUT = formula(
 
 @dataclass(frozen=True, eq=False)
 class Scan:
-    """Points (n, 3) in mm; `faces` (m, 3) of a mesh, none for a cloud."""
+    """Points (n, 3) in mm; `faces` (m, 3) of a mesh, none for a cloud; how many strays a cloud had."""
 
     points: Array
     faces: npt.NDArray[np.int64] | None
+    strays: int = 0
 
     def turned(self, rows: Array, origin: Array) -> Scan:
         """In axes `rows` (3, 3) from `origin` (3,)."""
-        return Scan((self.points - origin) @ rows.T, self.faces)
+        return replace(self, points=(self.points - origin) @ rows.T)
+
+    @property
+    def without_strays(self) -> Scan:
+        """A cloud whose points all have neighbours; a mesh as it is."""
+        if self.faces is not None:
+            return self
+        points, strays = cleaned(self.points)
+        return replace(self, points=points, strays=self.strays + strays)
 
 
-def read_scan(path: Path, unit: str | None) -> Scan:
-    """The scan in a file, mm. Refusal for what is none, is empty, or does not say its unit (`unit` mm, cm, m or in)."""
+def read_scan(path: Path, unit: str | None, *, down: bool = False) -> Scan:
+    """The scan in a file, mm, z up. Refusal for what is none, is empty, or does not say its unit (`unit` mm, cm, m or in).
+
+    `down`: its own z points down: it is turned over, about x.
+    """
     if unit is None:
         raise Refusal(f"{path.name}: a scan does not say its unit; say it: one of {', '.join(UNITS)}")
     if unit not in UNITS:
@@ -65,7 +79,7 @@ def read_scan(path: Path, unit: str | None) -> Scan:
         better = next((u for u, s in UNITS.items() if SMALLEST_MM <= size / UNITS[unit] * s <= 6_000), None)
         guess = f"; is it in {better}?" if better and better != unit else ""
         raise Refusal(f"{path.name} would be {size:.4g} mm long in {unit}{guess}")
-    return Scan(points, scan.faces)
+    return Scan(points * TURNED_OVER if down else points, scan.faces)
 
 
 def _read(path: Path) -> Scan:
@@ -162,10 +176,10 @@ def placed_by_points(scan: Scan, origin: Array, along: Array, side: Array) -> Sc
         scan: as read.
         origin: (3,) place that becomes 0.
         along: (3,) a place further along.
-        side: (3,) a place to the right, level with both; to the left of a scan whose own z is up it serves as well.
+        side: (3,) a place to the right, looking to the front, level with both.
 
     Raises:
-        Refusal: for three places in a line.
+        Refusal: for three places in a line, and for such as would stand the scan on its head.
     """
     x = along - origin
     across = side - origin
@@ -173,8 +187,11 @@ def placed_by_points(scan: Scan, origin: Array, along: Array, side: Array) -> Sc
     if np.linalg.norm(up) < 1e-6 * np.linalg.norm(x) * max(float(np.linalg.norm(across)), 1e-9) or not x.any():
         raise Refusal("the three places lie in one line; pick one that is well off to the side")
     x, up = x / np.linalg.norm(x), up / np.linalg.norm(up)
-    if up[2] < -UPSIDE_DOWN:  # the place to the side was on the left of a scan whose z is up
-        up = -up
+    if up[2] < -UPSIDE_DOWN:
+        raise Refusal(
+            "by these three places the scan would stand on its head: pick the third one on the right, looking to the front; or say "
+            "that the scan's own z points down"
+        )
     return scan.turned(np.stack([x, np.cross(up, x), up]), origin)
 
 
@@ -227,7 +244,7 @@ def placed_by_floor(scan: Scan) -> Scan:
     x = x - n * (x @ n)
     x = x / np.linalg.norm(x) * (1.0 if x[int(np.argmax(np.abs(x)))] > 0 else -1.0)
     turned = scan.turned(np.stack([x, np.cross(n, x), n]), middle)
-    return Scan(turned.points - [float(turned.points[:, 0].min()), 0.0, 0.0], scan.faces)
+    return replace(turned, points=turned.points - [float(turned.points[:, 0].min()), 0.0, 0.0])
 
 
 def _spread(scan: Scan) -> Array:
@@ -241,8 +258,33 @@ def _spread(scan: Scan) -> Array:
     return np.asarray(a[pick] * (1 - r) + b[pick] * (r * (1 - s)) + c[pick] * (r * s))
 
 
-def stations_of(scan: Scan, stations: int = STATIONS, heights: int = HEIGHTS) -> list[dict[str, Any]]:
-    """Stations as the document has them, about the middle of the scan.
+@dataclass(frozen=True)
+class CutScan:
+    """Stations as the document has them, and what came of a cloud: its points, the strays among them, two standard deviations of
+    the others off their surface (mm), places without points."""
+
+    stations: list[dict[str, Any]]
+    points: int = 0
+    strays: int = 0
+    noise_mm: float = 0.0
+    unseen: int = 0
+
+    @property
+    def words(self) -> str:
+        """What a person ought to know of it; nothing of a mesh."""
+        if not self.points:
+            return ""
+        stray = f"{self.strays:,} of {self.points:,} points are strays and were left out. " if self.strays else ""
+        blind = (
+            f" At {self.unseen} places no wall was seen: it is drawn from the places beside them; measure there."
+            if self.unseen
+            else ""
+        )
+        return f"{stray}The points lie within ±{self.noise_mm:.1f} mm of the walls.{blind}"
+
+
+def stations_of(scan: Scan, stations: int = STATIONS, heights: int = HEIGHTS) -> CutScan:
+    """Stations about the middle of the scan.
 
     Args:
         scan: placed, x along and z up.
@@ -252,24 +294,29 @@ def stations_of(scan: Scan, stations: int = STATIONS, heights: int = HEIGHTS) ->
     Raises:
         Refusal: where fewer than two stations can be cut.
     """
+    cloud = Cloud(scan.points) if scan.faces is None else None
     low, high = scan.points.min(axis=0), scan.points.max(axis=0)
-    long = float(high[0] - low[0])
+    begin, end = (float(low[0]), float(high[0])) if cloud is None else _reach_along(cloud)
+    long = end - begin
     middle = float(low[1] + high[1]) / 2
-    found = []
-    for x in np.linspace(low[0] + 0.01 * long, high[0] - 0.01 * long, stations):
+    found, unseen = [], 0
+    for x in np.linspace(begin + 0.01 * long, end - 0.01 * long, stations):
         rows = (
             _mesh_rows(scan, float(x), middle, heights)
-            if scan.faces is not None
-            else _cloud_rows(scan, float(x), middle, heights, long)
+            if cloud is None
+            else _cloud_rows(cloud, float(x), middle, heights, long)
         )
         told = [r for r in rows if r["left_mm"] is not None or r["right_mm"] is not None]
+        unseen += sum(r[side] is None for r in rows for side in ("left_mm", "right_mm"))
         if len(told) >= 2:
             found.append({"x_mm": round(float(x), 2), "rows": told})
     if len(found) < 2:
         raise Refusal(
             "the scan has no walls on both sides to cut; is z up, and x along? Place it by its floor or by three points"
         )
-    return found
+    if cloud is None:
+        return CutScan(found)
+    return CutScan(found, len(scan.points) + scan.strays, scan.strays, 2 * cloud.noise_mm, unseen)
 
 
 def _mesh_rows(scan: Scan, x: float, middle: float, heights: int) -> list[dict[str, Any]]:
@@ -314,57 +361,58 @@ def _row(z: float, y: Array) -> dict[str, Any]:
     }
 
 
-def _cloud_rows(scan: Scan, x: float, middle: float, heights: int, long: float) -> list[dict[str, Any]]:
-    """Offsets of a smooth patch through the points near each height."""
+def _cloud_rows(cloud: Cloud, x: float, middle: float, heights: int, long: float) -> list[dict[str, Any]]:
+    """Offsets of the walls near each height."""
     reach = 0.02 * long
-    slab = scan.points[np.abs(scan.points[:, 0] - x) < reach]
+    points, (facing, noise) = cloud.points, cloud.facing
+    here = (np.abs(points[:, 0] - x) < reach) & (np.abs(facing[:, 0]) < AHEAD)
+    slab, faced = points[here], facing[here]
     if len(slab) < 30:
         return []
     z0, z1 = (float(v) for v in np.quantile(slab[:, 2], (0.002, 0.998)))
     tall = 0.6 * (z1 - z0) / heights
-    z0, low_wall = _flat_end(slab[:, 2], z0, 1.0)
-    z1, high_wall = _flat_end(slab[:, 2], z1, -1.0)
-    slab = slab[(slab[:, 2] > low_wall) & (slab[:, 2] < high_wall)]
+    z0, low_wall = _flat_end(slab[:, 2], z0, 1.0, noise)
+    z1, high_wall = _flat_end(slab[:, 2], z1, -1.0, noise)
+    between = (slab[:, 2] > low_wall) & (slab[:, 2] < high_wall)
+    slab, faced = slab[between], faced[between]
     rows = []
     for z in _levels(z0, z1, heights):
-        near = slab[np.abs(slab[:, 2] - z) < tall]
         row: dict[str, Any] = {"z_mm": round(float(z), 2)}
         for side, way in (("left", -1.0), ("right", 1.0)):
-            mine = near[way * (near[:, 1] - middle) > 0]
-            row[f"{side}_mm"] = _patch(mine - [x, middle, z], way, reach, tall)
+            found = None
+            for wide in (1.0, 2.0):
+                mine = (np.abs(slab[:, 2] - z) < wide * tall) & (way * (slab[:, 1] - middle) > 0)
+                found = wall_mm(slab[mine] - [x, middle, z], faced[mine], way, (reach, wide * tall), noise)
+                if found is not None:
+                    break
+            row[f"{side}_mm"] = None if found is None else round(found, 2)
         rows.append(row)
     return rows
 
 
-def _flat_end(z: Array, end: float, way: float) -> tuple[float, float]:
+def _flat_end(z: Array, end: float, way: float, noise: float) -> tuple[float, float]:
     """(height of a flat floor or roof, where walls begin clear of it); the end itself twice where it is not flat."""
+    band = max(FLAT_MM, 6 * noise)
     off = way * (z - end)
-    near = off[off < FLAT_MM]
-    above = int(((off > 2 * FLAT_MM) & (off < 6 * FLAT_MM)).sum())
-    if len(near) < 30 or len(near) < 4 * above / 4:
+    near = off[off < band]
+    above = int(((off > 2 * band) & (off < 6 * band)).sum())
+    if len(near) < 30 or len(near) < above:
         return end, end - way
     flat = end + way * float(np.median(near))
-    noise = 3 * float(np.median(np.abs(near - np.median(near)))) + 1.0
-    return flat, flat + way * max(noise, 2.0)
+    clear = 3 * float(np.median(np.abs(near - np.median(near)))) + 1.0
+    return flat, flat + way * max(clear, 2.0)
 
 
-def _patch(points: Array, way: float, reach: float, tall: float) -> float | None:
-    """The offset at (0, 0) of a smooth patch y(x, z) through points (n, 3); None where there are too few."""
-    if len(points) < 8:
-        return None
-    dx, dz, y = points[:, 0] / reach, points[:, 2] / tall, way * points[:, 1]
-    # The wall is the nearest sheet to the middle that many points lie on; what is behind it was seen past an edge.
-    near = y < np.quantile(y, 0.5) + max(3 * float(np.quantile(y, 0.5) - np.quantile(y, 0.05)), 2.0)
-    weight = np.where(near, np.exp(-(dx**2) - dz**2), 0.0)
-    basis = np.column_stack([np.ones_like(y), dx, dz, dx * dx, dx * dz, dz * dz])
-    fit: Array = np.zeros(6)
-    for _ in range(5):
-        root = np.sqrt(weight)[:, None]
-        fit = np.asarray(np.linalg.lstsq(basis * root, y * root[:, 0], rcond=1e-6)[0], np.float64)
-        off = np.abs(y - basis @ fit)
-        scale = max(1.5 * float(np.median(off[near])), 0.05)
-        weight = np.where(near, np.exp(-(dx**2) - dz**2) / (1 + (off / (2 * scale)) ** 4), 0.0)
-    return round(float(fit[0]), 2) if fit[0] >= 0 else None
+def _reach_along(cloud: Cloud) -> tuple[float, float]:
+    """Where a cloud begins and ends along x: at the middle of what faces along there, or else at its outermost points but few."""
+    x, facing = cloud.points[:, 0], cloud.facing[0]
+    low, high = (float(v) for v in np.quantile(x, (0.001, 0.999)))
+    near = 0.03 * (high - low)
+    found = []
+    for end in (low, high):
+        wall = (np.abs(x - end) < near) & (np.abs(facing[:, 0]) > AHEAD)
+        found.append(float(np.median(x[wall])) if wall.sum() >= 30 else end)
+    return found[0], found[1]
 
 
 Place = Literal["as it is", "floor"]
@@ -395,34 +443,34 @@ def looked_at(path: Path) -> Array:
 
 
 def cut_scan(
-    path: Path, unit: str | None, place: Place | tuple[Array, Array, Array] = "as it is", stations: int = STATIONS
-) -> tuple[list[dict[str, Any]], str]:
-    """(stations, the scan's points as the document keeps them) of the scan in a file; arguments as of `space_of_scan`."""
-    scan = placed_scan(path, unit, place)
-    points = thinned(scan, MOST_SHOWN)
-    middle = float(scan.points[:, 1].min() + scan.points[:, 1].max()) / 2
-    return stations_of(scan, stations), told(points - [0.0, middle, 0.0])
-
-
-def space_of_scan(
-    path: Path, unit: str | None, place: Place | tuple[Array, Array, Array] = "as it is", stations: int = STATIONS
-) -> list[dict[str, Any]]:
-    """Stations of the scan in a file.
+    path: Path,
+    unit: str | None,
+    place: Place | tuple[Array, Array, Array] = "as it is",
+    stations: int = STATIONS,
+    *,
+    down: bool = False,
+) -> tuple[CutScan, str]:
+    """(the scan in a file cut, its points as the document keeps them).
 
     Args:
         path: STL, OBJ, PLY or XYZ.
         unit: mm, cm, m or in; without one it is asked for.
         place: with its own axes, by its flat floor, or by three places (3,) in its unit: the origin, one along, one to the right.
         stations: how many.
+        down: its own z points down.
     """
-    return stations_of(placed_scan(path, unit, place), stations)
+    scan = placed_scan(path, unit, place, down=down)
+    points = thinned(scan, MOST_SHOWN)
+    middle = float(scan.points[:, 1].min() + scan.points[:, 1].max()) / 2
+    return stations_of(scan, stations), told(points - [0.0, middle, 0.0])
 
 
-def placed_scan(path: Path, unit: str | None, place: Place | tuple[Array, Array, Array]) -> Scan:
-    """The scan in a file, in its place, mm; arguments as of `space_of_scan`."""
-    scan = read_scan(path, unit)
+def placed_scan(path: Path, unit: str | None, place: Place | tuple[Array, Array, Array], *, down: bool = False) -> Scan:
+    """The scan in a file, in its place, mm; arguments as of `cut_scan`. A cloud without its strays."""
+    scan = read_scan(path, unit, down=down).without_strays
     if isinstance(place, tuple):
-        a, b, c = (np.asarray(spot, float) * UNITS[unit or "mm"] for spot in place)
+        over = TURNED_OVER if down else 1.0
+        a, b, c = (np.asarray(spot, float) * UNITS[unit or "mm"] * over for spot in place)
         return placed_by_points(scan, a, b, c)
     return placed_by_floor(scan) if place == "floor" else scan
 

@@ -78,22 +78,26 @@ class AttitudeInputs:
 
 @dataclass(frozen=True)
 class ScanInputs:
-    """A scan's file as it was at `stamp` (bytes, time), its unit and place: `look` only reads it, `points` are three places."""
+    """A scan's file as it was at `stamp` (bytes, time), its unit and place: `look` only reads it, `points` are three places.
+    `down`: its own z points down."""
 
     path: str
     stamp: tuple[int, int]
     unit: str = "mm"
     place: Literal["look", "as it is", "floor", "points"] = "look"
     points: tuple[tuple[float, float, float], ...] = ()
+    down: bool = False
 
 
 @dataclass(frozen=True)
 class ScanFound:
-    """Stations as the document has them, and points: of a look in its own unit, else as the document keeps them."""
+    """Stations as the document has them, and points: of a look in its own unit, else as the document keeps them; words of strays,
+    noise and places that were not seen."""
 
     stations: tuple[dict[str, Any], ...]
     scan: str
     points: tuple[tuple[float, float, float], ...]
+    words: str = ""
 
 
 @dataclass(frozen=True)
@@ -263,10 +267,10 @@ def _scan(inputs: ScanInputs, progress: Progress) -> ScanFound:
         return ScanFound((), "", tuple((float(x), float(y), float(z)) for x, y, z in looked_at(path)))
     if inputs.place == "points":
         a, b, c = (np.array(spot) for spot in inputs.points)
-        rows, points = cut_scan(path, inputs.unit, (a, b, c))
+        cut, points = cut_scan(path, inputs.unit, (a, b, c), down=inputs.down)
     else:
-        rows, points = cut_scan(path, inputs.unit, inputs.place)
-    return ScanFound(tuple(rows), points, ())
+        cut, points = cut_scan(path, inputs.unit, inputs.place, down=inputs.down)
+    return ScanFound(tuple(cut.stations), points, (), cut.words)
 
 
 def _kept_way(found: WayFound) -> KeptWay:

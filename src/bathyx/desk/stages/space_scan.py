@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from bathyx.core.space import StationSpace
-from bathyx.core.units import show
+from bathyx.core.units import show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import button, words
@@ -17,11 +17,12 @@ from bathyx.draft.picture import Picture
 from bathyx.studies.kinds import ScanFound, ScanInputs
 
 UNITS = ("mm", "cm", "m", "in")
+UP = ("up", "down")
 PLACES = (("as it is", "as it is: x along, z up"), ("floor", "by its flat floor"), ("points", "by three picks"))
 ASKED = (
     "Pick the place that becomes 0, 0, 0.",
     "Pick a place further to the rear, level with it.",
-    "Pick a place to the right, level with both.",
+    "Pick a place to the right, looking to the front, level with both.",
     "Three places are picked. Pick again to begin anew.",
 )
 
@@ -40,13 +41,17 @@ class ScanParts(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         self.said = words("", "quiet")
         column.addWidget(self.said)
-        self.unit, self.place = QComboBox(), QComboBox()
-        for name, box, options in (("scan unit", self.unit, UNITS), ("scan place", self.place, [p for _, p in PLACES])):
+        self.unit, self.up, self.place = QComboBox(), QComboBox(), QComboBox()
+        for name, label, box, options in (
+            ("scan unit", "Its unit", self.unit, UNITS),
+            ("scan up", "Its z points", self.up, UP),
+            ("scan place", "Placed", self.place, [p for _, p in PLACES]),
+        ):
             box.setObjectName(name)
             box.setAccessibleName(name)
             box.addItems(list(options))
             line = QHBoxLayout()
-            line.addWidget(words("Its unit" if box is self.unit else "Placed", wrap=False), 3)
+            line.addWidget(words(label, wrap=False), 3)
             line.addWidget(box, 8)
             column.addLayout(line)
         self.place.activated.connect(lambda _: self._placed())
@@ -117,7 +122,8 @@ class ScanParts(QWidget):
         if place == "points" and self.points is not None:
             spots = tuple((float(x), float(y), float(z)) for x, y, z in self.points[list(self.picks)])
         stamp = (stat.st_size, stat.st_mtime_ns)
-        self.study.run(ScanInputs(str(self.path), stamp, self.unit.currentText(), place, spots))  # type: ignore[arg-type]
+        down = self.up.currentText() == "down"
+        self.study.run(ScanInputs(str(self.path), stamp, self.unit.currentText(), place, spots, down))  # type: ignore[arg-type]
         self.bench.lit_changed.emit()
 
     def _cut(self) -> None:
@@ -151,6 +157,8 @@ class ScanParts(QWidget):
         self.trouble = self.bench.try_edit({"space": space}, "stations cut from a scan")
         if not self.trouble:
             self.path = self.points = None
+            if found.words:
+                self.bench.said.emit("note", worded(found.words, self.bench.units))
 
 
 def off_scan(space: StationSpace, bench: Bench) -> str:
