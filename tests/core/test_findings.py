@@ -95,6 +95,15 @@ def radiused():
     return Job(tank=tank | {"sheet": "5083/3"}, makeup={"school": "rolled"})
 
 
+def snug():
+    """Straight walls a millimetre off either side of the sound tank."""
+    wall = 203.0 + 1.0
+    rows = [{"z_mm": z, "left_mm": wall, "right_mm": wall} for z in (0.0, 500.0)]
+    none = dict.fromkeys(("left_mm", "right_mm", "front_mm", "rear_mm", "below_mm", "above_mm"), 0)
+    stations = [{"x_mm": x, "rows": rows} for x in (0.0, 900.0)]
+    return {"kind": "stations", "stations": stations, "clearance": none, "seat": {"x_mm": 50, "y_mm": -203, "z_mm": 50}}
+
+
 def clashing():
     """A stepped end laid over its step's riser, whose floor is laid over the end."""
     edges = [
@@ -181,6 +190,7 @@ CASES = [
         ),
         False,
     ),
+    ("space.band", "warn", lambda: sound(space=snug()), False),
     ("capacity.short", "stop", lambda: sound(brief__demand={"kind": "capacity", "litres": 24.0}), True),
     ("material.fluid", "stop", lambda: sound(brief__fluid="fresh_water", tank__sheet="s235/3"), True),
     ("material.fluid", "warn", lambda: sound(brief__fluid="petrol_ethanol"), False),

@@ -27,12 +27,14 @@ from bathyx.core.sheet.blanks import Named, baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup import EdgeRole, MovedSeam, bend_rule, plan_of, roles_of
 from bathyx.core.sheet.parting import parted
 from bathyx.core.sheet.rims import Corners, outside, stand_outs
+from bathyx.core.sheet.rims import outside as skin_of
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.sheet.skins import Skins, flush_of, set_in, skins_of
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach
+from bathyx.core.space.sure import sure_less_mm
 from bathyx.core.space.touch import NEAREST, Approach, apart, approaches
 from bathyx.core.strength.loads import Service, hottest
 from bathyx.core.strength.panels import Metal, strength
@@ -241,6 +243,17 @@ def _approaches(
     return tuple(sorted([*found, *(r for r in reaches if r is not None)], key=lambda a: a.spare_mm))
 
 
+def _sure_less(
+    space: MeasuredSpace, shell: Shell, skins: Skins, rims: tuple[Corners, ...], outside: OutsideSize, tank: TankFamily
+) -> float | None:
+    """How much less than the spare room is sure; a built-in tank has the walls themselves."""
+    if space.plain or tank.built_in:
+        return None
+    skin = skin_of(shell, skins, rims)
+    sizes = np.array([outside.length_mm, outside.width_mm, outside.height_mm])
+    return sure_less_mm(space, sizes, skin + (space.seated() - skin.reshape(-1, 3).min(axis=0)))
+
+
 def _second_near(space: MeasuredSpace, shell: Shell, skins: Skins, second: SecondTank | None) -> Approach | None:
     """What the second tank is nearest to, the first tank included; None where it has no place in the space."""
     if second is None or second.seat is None:
@@ -339,6 +352,7 @@ CHAIN.step("outside", _outside)
 CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
 CHAIN.step("approaches", _approaches)
 CHAIN.step("second_near", _second_near)
+CHAIN.step("sure_less_mm", _sure_less)
 CHAIN.step("spare", lambda room, outside, tank, approaches: _spare(room, outside, tank, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))

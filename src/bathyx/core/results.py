@@ -33,7 +33,8 @@ class OutsideSize:
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """Everything computed from a job. `shell` is the inside; `panelled` may have a face split for a seam."""
+    """Everything computed from a job. `shell` is the inside; `panelled` may have a face split for a seam; of `spare`, all but
+    `sure_less_mm` is sure."""
 
     shell: Shell
     panelled: Shell
@@ -58,6 +59,7 @@ class Results:
     litres_per_mm: dict[str, float]
     sheet_cost: Figure
     spare: Figure
+    sure_less_mm: float | None
     longest_bay: Figure
     weld: Figure
     pair: Pair | None

@@ -156,6 +156,10 @@ def _walls(space: MeasuredSpace, view: View) -> list[Item]:
         widest = max(rings, key=lambda r: Polygon(view.flat(r)).area)
         items: list[Item] = [Poly(view.flat(widest), "ink", "space", 1.8)]
         items += [Poly(view.flat(ring), "thin", None, 0.8) for ring in rings[:: max(1, len(rings) // MOST_LINES)]]
+        if isinstance(space, StationSpace):
+            k = next(i for i, ring in enumerate(rings) if ring is widest)
+            items += _doubtful(space, view, [left[measured[k]], right[measured[k]]])
+            items += _knuckles(space, view)
         return items
     if view is SIDE:
         keel, top = left[:, 0], left[:, -1]
@@ -171,7 +175,35 @@ def _walls(space: MeasuredSpace, view: View) -> list[Item]:
     items += [
         Poly(view.flat(np.array([widest_left[i], widest_right[i]])), "thin", None, 0.7, False, True) for i in measured
     ]
+    if isinstance(space, StationSpace):
+        items += _doubtful(space, view, [widest_left, widest_right])
     return items
+
+
+def _doubtful(space: StationSpace, view: View, walls: list[Array]) -> list[Item]:
+    """How far in the walls, left and right, may stand by their doubt: a band along each line (n, 3)."""
+    items: list[Item] = []
+    for k, (wall, way) in enumerate(zip(walls, (1.0, -1.0), strict=True)):
+        inner = wall.copy()
+        inner[:, 1] += way * space.doubt_at(wall)[:, k]
+        items.append(Poly(view.flat(np.concatenate([wall, inner[::-1]])), "warn", "band", 0.6))
+    return items
+
+
+def _knuckles(space: StationSpace, view: View) -> list[Item]:
+    """A mark at each sharp turn of a wall, and what it is."""
+    spots = []
+    for s, side, row in space.knuckles:
+        station = space.stations[s]
+        y = getattr(station.rows[row], f"{side}_mm")
+        spots.append((station.x_mm, -y if side == "left" else y, station.rows[row].z_mm))
+    if not spots:
+        return []
+    dot = 2.5 * DOT_SHARE * float(np.ptp(np.stack(space.cavity.bounds), axis=0).max())
+    flat = view.flat(np.array(spots))
+    marks: list[Item] = [Circle(spot, dot, "brass", None, 1.4) for spot in flat]
+    low = flat[int(np.argmax(flat[:, 0]))]
+    return [*marks, Label(low, "sharp turn", 9, "quiet", shift=(34, 0), badge="paper")]
 
 
 def _shadow(flat: Array) -> Array:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -28,7 +27,7 @@ EASED = formula(
     check="tests/core/test_eased.py: folded up, no plate and no bend stands in another; against linear programming",
     tolerance="0.05 mm of r at 90° in six slices, on the safe side by the 0.1 mm",
 )
-DEEP_MM, CLEAR_MM, REACH, SQUARE = 0.02, 0.1, 3.0, 1e-6
+DEEP_MM, CLEAR_MM, REACH, SQUARE, LEAST_MM2 = 0.02, 0.1, 3.0, 1e-6, 1e-4
 SIDES = np.array(
     [(i, (i + 1) % 4) for i in range(4)] + [(i + 4, (i + 1) % 4 + 4) for i in range(4)] + [(i, i + 4) for i in range(4)]
 )
@@ -132,7 +131,7 @@ def _off_plate(piece: Laid, face: Face, bend: Metal, rule: BendRule) -> list[Bas
         if len(spots) < 4:
             continue
         there = MultiPoint(lay.point(spots)).convex_hull.intersection(flat)
-        if there.geom_type != "Polygon" or there.is_empty or there.area < DEEP_MM * math.sqrt(there.area):
+        if there.geom_type != "Polygon" or there.is_empty or there.area < LEAST_MM2:
             continue
         ring = np.array(there.exterior.coords)
         off = np.hypot(*(ring[:, None] - core[None]).transpose(2, 0, 1))

@@ -34,7 +34,7 @@ BETWEEN, MOST_SECTIONS = 8, 96
 MOST_COMPARED = 400
 TAPE_MM, SAME_SIDES_MM = 1.0, 3.0
 RARE_MM = 1600.0
-BORNE_OUT, KNUCKLE_DEG, FAIR_MM = 1.5, 20.0, 0.5
+BORNE_OUT, KNUCKLE_DEG, FAIR_MM, SHARP_DEG = 1.5, 20.0, 0.5, 10.0
 REACHES, SCALES = (0.25, 0.5, 1.0, 2.0), (0.3, 1.0, 3.0)
 
 
@@ -107,6 +107,18 @@ class StationSpace(MeasuredSpace):
         """Its walls, fair or straight between the offsets."""
         return _cavity(self.stations, self.runs)
 
+    def doubt_at(self, points: Array) -> Array:
+        """(k, 2) how far off the left and the right wall may be at points (k, 3), mm: three standard deviations of the tape, for a
+        wall touches at the worst of many offsets, and half of what the curves stand outside straight runs."""
+        fair = self.cavity.room_at(points)[:, :2]
+        bowed = np.maximum(fair - _cavity(self.stations, "straight").room_at(points)[:, :2], 0.0)
+        return np.asarray(np.hypot(3 * TAPE_MM, bowed / 2))
+
+    @property
+    def knuckles(self) -> tuple[tuple[int, Literal["left", "right"], int], ...]:
+        """(station, side, row) of the offsets at which a wall turns sharply: more than at the offsets beside them and by 10°."""
+        return _knuckles(self.stations)
+
     @property
     def room(self) -> Room:
         """The largest upright box in it, after clearances; sizes 0 where nothing is left."""
@@ -123,20 +135,55 @@ def _points(text: str) -> Array:
     return np.array([spot.split() for spot in text.split(";")], float) if text else np.zeros((0, 3))
 
 
-def _side(station: Station, side: Literal["left", "right"]) -> tuple[Array, Array]:
-    """(heights, offsets) measured on a side; where the highest or lowest is missing, the other side's."""
+def _side(stations: tuple[Station, ...], s: int, side: Literal["left", "right"]) -> tuple[Array, Array]:
+    """(heights, offsets) measured on a side of station `s`; where the highest or lowest is missing, what the stations beside it
+    have there, or the other side."""
     rows = [
-        (r.z_mm, r.left_mm, r.right_mm) if side == "left" else (r.z_mm, r.right_mm, r.left_mm) for r in station.rows
+        (r.z_mm, r.left_mm, r.right_mm) if side == "left" else (r.z_mm, r.right_mm, r.left_mm) for r in stations[s].rows
     ]
     said = [k for k, row in enumerate(rows) if row[1] is not None or row[2] is not None]
-    found = [
-        (z, mine if mine is not None else other)
-        for k, (z, mine, other) in enumerate(rows)
-        if mine is not None
-        or (other is not None and (k in (said[0], said[-1]) or not any(r[1] is not None for r in rows)))
-    ]
+    own = [k for k, row in enumerate(rows) if row[1] is not None]
+    found = []
+    for k, (z, mine, other) in enumerate(rows):
+        if mine is not None:
+            found.append((z, mine))
+        elif not own and other is not None:
+            found.append((z, other))
+        elif own and k in (said[0], said[-1], 0, len(rows) - 1):
+            guess = _guessed(stations, s, side, rows, k)
+            if guess is not None:
+                found.append((z, guess))
     z, y = np.array(found, float).T
     return z, y
+
+
+def _guessed(
+    stations: tuple[Station, ...],
+    s: int,
+    side: Literal["left", "right"],
+    rows: list[tuple[float, float | None, float | None]],
+    k: int,
+) -> float | None:
+    """An offset at the end of a station that was not measured: as the nearest stations have it there, to the scale of the next row;
+    or the other side's; where both are not alike, as this side's last run goes on. The least of these; None without any."""
+    z, _, other = rows[k]
+    _, z1, mine = min((abs(a - z), a, m) for a, m, _ in rows if m is not None)
+    found = []
+    for way in (-1, 1):
+        for t in range(s + way, len(stations) if way > 0 else -1, way):
+            at = {r.z_mm: getattr(r, f"{side}_mm") for r in stations[t].rows}
+            if (here := at.get(z)) is not None and (next_ := at.get(z1)):
+                found.append(here * mine / next_)
+                break
+    both = [m - o for _, m, o in rows if m is not None and o is not None]
+    alike = not both or max(map(abs, both)) <= 2 * SAME_SIDES_MM
+    if other is not None and (alike or not found):
+        found.append(other if alike else min(other, other + min(both)))
+    own = sorted((abs(a - z), a, m) for a, m, _ in rows if m is not None)[:2]
+    if not alike and len(own) == 2:
+        (_, a, m), (_, b, n) = own
+        found.append(m + (m - n) / (a - b) * (z - a))
+    return max(min(found), 0.0) if found else None
 
 
 def _through(x: Array, y: Array, at: Array, runs: str) -> Array:
@@ -179,17 +226,36 @@ def _held(x: Array, y: Array, at: Array, curve: Array) -> Array:
 
 
 @lru_cache(maxsize=16)
+def _knuckles(stations: tuple[Station, ...]) -> tuple[tuple[int, Literal["left", "right"], int], ...]:
+    found: list[tuple[int, Literal["left", "right"], int]] = []
+    sides: tuple[Literal["left", "right"], ...] = ("left", "right")
+    for s, station in enumerate(stations):
+        for side in sides:
+            rows = [(k, r.z_mm, getattr(r, f"{side}_mm")) for k, r in enumerate(station.rows)]
+            own = [row for row in rows if row[2] is not None]
+            if len(own) < 4:
+                continue
+            z, y = np.array([r[1:] for r in own]).T
+            turn = np.abs(np.diff(np.degrees(np.arctan2(np.diff(y), np.diff(z)))))
+            beside = np.concatenate([[0.0], turn, [0.0]])
+            beside = np.maximum(beside[:-2], beside[2:])
+            if len(turn) == 2:
+                beside = turn[::-1]
+            found += [(s, side, own[k + 1][0]) for k in np.nonzero((turn > SHARP_DEG) & (turn > 2.5 * beside))[0]]
+    return tuple(found)
+
+
+@lru_cache(maxsize=16)
 def _cavity(stations: tuple[Station, ...], runs: str) -> Cavity:
     """The walls as a grid: rows at shares of each station's height, and sections between the stations where they are fair."""
     x = np.array([s.x_mm for s in stations])
-    low = np.array([_span(s)[0] for s in stations])
-    high = np.array([_span(s)[1] for s in stations])
+    low, high = np.array([_span(stations, k) for k in range(len(stations))]).T
     shares = _row_shares(stations, runs)
     sides = []
     for side in ("left", "right"):
         walls = []
-        for s, a, b in zip(stations, low, high, strict=True):
-            z, y = _side(s, side)
+        for k, (a, b) in enumerate(zip(low, high, strict=True)):
+            z, y = _side(stations, k, side)
             walls.append(_through(z, y, a + shares * (b - a), runs))
         sides.append(np.array(walls))
     between = min(BETWEEN, max(MOST_SECTIONS // (len(x) - 1), 1))
@@ -207,9 +273,10 @@ def _row_shares(stations: tuple[Station, ...], runs: str) -> Array:
     return np.linspace(0.0, 1.0, ROWS if runs == "fair" else 4 * (ROWS - 9) + 1)
 
 
-def _span(station: Station) -> tuple[float, float]:
-    measured = [r.z_mm for r in station.rows if r.left_mm is not None or r.right_mm is not None]
-    return measured[0], measured[-1]
+def _span(stations: tuple[Station, ...], s: int) -> tuple[float, float]:
+    """Lowest and highest height at which a station's walls are known, or told by those beside it."""
+    ends = [_side(stations, s, side)[0][[0, -1]] for side in ("left", "right")]
+    return float(min(end[0] for end in ends)), float(max(end[1] for end in ends))
 
 
 @lru_cache(maxsize=16)
