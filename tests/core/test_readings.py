@@ -215,7 +215,7 @@ def test_an_offset_that_breaks_fairness_can_be_taken_as_fair():
 # -- what nobody measured ------------------------------------------------------------------------------------------------
 
 
-def leaning_space(seed, lean_mm, more=(), sizes=(500.0, 800.0, 400.0)):
+def leaning_space(seed, lean_mm, more=(), sizes=(500.0, 800.0, 400.0), tape=1.0):
     """A room 400 high whose walls lean by so much, measured along its twelve edges with a millimetre of tape, and `more`."""
     dice = np.random.default_rng(seed)
     shape = np.zeros(13)
@@ -225,7 +225,7 @@ def leaning_space(seed, lean_mm, more=(), sizes=(500.0, 800.0, 400.0)):
     true = _corners(shape)
     pairs = [*EDGES, *more]
     lengths = {
-        p: float(np.linalg.norm(true[CORNERS.index(p[0])] - true[CORNERS.index(p[1])])) + dice.normal(0, 1)
+        p: float(np.linalg.norm(true[CORNERS.index(p[0])] - true[CORNERS.index(p[1])])) + dice.normal(0, tape)
         for p in pairs
     }
     own = [
@@ -264,20 +264,22 @@ def test_twelve_edges_say_nothing_of_walls_that_lean_and_that_is_said():
     assert all(told)
 
 
+WALLS = (
+    ("front left low", "front right high"), ("front right low", "front left high"), ("front left low", "rear left high"),
+    ("rear left low", "front left high"), ("front left low", "rear right low"), ("front right low", "rear left low"),
+)  # fmt: skip
+
+
 def test_a_diagonal_tells_it_and_what_is_sure_holds():
     """With the diagonals of front and side the room is known: the sure size holds in 97.5 % of rooms, and the finding goes."""
-    walls = (
-        ("front left low", "front right high"), ("front right low", "front left high"), ("front left low", "rear left high"),
-        ("rear left low", "front left high"), ("front left low", "rear right low"), ("front right low", "rear left low"),
-    )  # fmt: skip
     held = []
     for seed in range(60):
-        space, true = leaning_space(seed, float(np.random.default_rng(seed + 1000).normal(0, 12)), walls)
+        space, true = leaning_space(seed, float(np.random.default_rng(seed + 1000).normal(0, 12)), WALLS)
         sure = np.quantile(space.hole.likely_boxes, 0.025, axis=0)
         held += (true >= sure - 0.05).tolist()
         assert (np.array(space.hole.upright_box) - sure < 12).all()
     assert np.mean(held) >= 0.95
-    space, true = leaning_space(3, 15.0, walls)
+    space, true = leaning_space(3, 15.0, WALLS)
     room = np.quantile(space.hole.likely_boxes, 0.01, axis=0)
     job = job_with(box(*(room - 8.0)), space=space, inside__fittings=[])
     assert "space.unsaid" not in codes(evaluate(job))
@@ -293,3 +295,22 @@ def test_the_reading_that_helps_most_is_one_that_is_not_there_and_tells():
         assert share > 0.3
         more, _ = leaning_space(1, 15.0, ((a, b),))
         assert more.hole.likely_boxes[:, axis].std() < hole.likely_boxes[:, axis].std()
+
+
+def test_a_rough_tape_is_known_by_how_its_readings_agree():
+    """Rooms read to 3 mm where 1 mm is said: the doubt grows with it; a good tape is hardly ever called rough."""
+
+    def times(sd):
+        found = []
+        for seed in range(60):
+            space, _ = leaning_space(seed, 5.0, WALLS, tape=sd)
+            hole = space.hole
+            found.append(hole.tape_times if hole.doubt is None else np.nan)
+        return np.array(found)
+
+    good, rough = times(1.0), times(2.5)
+    assert np.nanmean(good > 1) < 0.05
+    told = rough[~np.isnan(rough)]
+    assert len(told) > 20
+    assert np.mean(told > 1) > 0.8
+    assert 1.8 < np.median(told) < 3.2

@@ -21,9 +21,9 @@ def test_the_tank_that_is_sure_goes_into_rooms_that_nobody_saw():
     assert best < 0.6  # what stood before: 1 mm to spare in the best hole, and it does not go
 
 
-@pytest.mark.parametrize("cells", [0.0, 0.08])
-def test_the_tank_that_clears_the_doubt_goes_into_hulls_that_nobody_saw(cells):
-    found = [f for f in (hull_fits(seed, cells) for seed in range(40)) if f is not None]
+@pytest.mark.parametrize(("cells", "hulls"), [(0.0, 40), (0.08, 20)])
+def test_the_tank_that_clears_the_doubt_goes_into_hulls_that_nobody_saw(cells, hulls):
+    found = [f for f in (hull_fits(seed, cells) for seed in range(hulls)) if f is not None]
     sure, best = np.mean(found, axis=0)
     assert sure >= 0.975
     assert best < 0.95

@@ -49,6 +49,7 @@ SIZES = ("depth", "width", "height")
 SQUARE_SD, PARALLEL_SD, SLOPE_SD, TWIST_SD, UNKNOWN_SD = 30.0, 2.0, 150.0, 2.0, 1e4
 TAPERS: dict[Slope, tuple[int, ...]] = {"sides": (6, 7), "ends": (8, 9), "roof": (10, 11)}
 MODES = 13
+LEAST_AGREEING, ROUGHER, GROSS_MM = 8, (1.0, 1.4, 2.0, 2.8, 4.0), 40.0
 LIKELY, TAPE_SD, USUAL_SD = 400, 1.0, 10.0  # how far out of square a hole usually is where nobody measured it, mm
 
 
@@ -99,7 +100,8 @@ class Hole:
     """The hole that fits: its corners (8, 3) mm in the order of CORNERS, floor level at its front left corner.
 
     `left_mm`: reading less distance, for each reading in its order. `doubt`: the one that does not belong, if any. `shape` (13,)
-    and `loose` (13, 13): the shape's numbers and their covariance, as the readings and usual crookedness leave them.
+    and `loose` (13, 13): the shape's numbers and their covariance, as the readings and usual crookedness leave them. `tape_times`:
+    how many times as rough as it was said to be the tape is, as the readings agree.
     """
 
     corners: Array
@@ -107,6 +109,7 @@ class Hole:
     doubt: Doubt | None
     shape: Array = field(default_factory=lambda: np.zeros(MODES))
     loose: Array = field(default_factory=lambda: np.zeros((MODES, MODES)))
+    tape_times: float = 1.0
 
     def distance_mm(self, a: str, b: str) -> float:
         """Between two corners."""
@@ -196,6 +199,12 @@ def reconciled(readings: tuple[SpaceReading, ...], slopes: tuple[Slope, ...] = (
         spread[list(TAPERS[slope])] = SLOPE_SD
     fitted, misfit, cover, loose = _fit([readings[k] for k in used], spread)
     doubt = worst(misfit, cover)
+    errors = np.array([readings[k].error_mm for k in used])
+    times = _tape_times(misfit, cover, errors, None if doubt is None else doubt.index)
+    if times > 1:
+        readings = tuple(r.model_copy(update={"error_mm": r.error_mm * times}) for r in readings)
+        fitted, misfit, cover, loose = _fit([readings[k] for k in used], spread)
+        doubt = worst(misfit, cover)
     if doubt is not None:
         kept = [k for n, k in enumerate(used) if n != doubt.index]
         try:
@@ -210,7 +219,27 @@ def reconciled(readings: tuple[SpaceReading, ...], slopes: tuple[Slope, ...] = (
             doubt = Doubt(first, off, doubt.sd_mm, other)
     lengths = np.array([r.length.mm for r in readings])
     corners = _squared(_corners(fitted))
-    return Hole(corners, tuple((lengths - _distances(fitted, _pairs(list(readings)))).tolist()), doubt, fitted, loose)
+    left = lengths - _distances(fitted, _pairs(list(readings)))
+    return Hole(corners, tuple(left.tolist()), doubt, fitted, loose, times)
+
+
+def _tape_times(misfit: Array, cover: Array, errors: Array, wrong: int | None) -> float:
+    """How many times as rough as it is said to be the tape was, as its readings agree: the likeliest of a few. 1 where too few are
+    told twice, where it is not e² times as likely, or where one reading that is `wrong` explains it better."""
+    if len(errors) < LEAST_AGREEING:
+        return 1.0
+
+    def likely(times: float, keep: list[int]) -> float:
+        spread = (cover + (times**2 - 1) * np.diag(errors**2))[np.ix_(keep, keep)]
+        off = misfit[keep]
+        return float(-np.linalg.slogdet(2 * np.pi * spread)[1] - off @ np.linalg.solve(spread, off)) / 2
+
+    every = list(range(len(errors)))
+    best = max(ROUGHER, key=lambda times: likely(times, every))
+    other = likely(1.0, every) + 2
+    if wrong is not None:
+        other = max(other, likely(1.0, [k for k in every if k != wrong]) - float(np.log(GROSS_MM)))
+    return best if likely(best, every) > other else 1.0
 
 
 @lru_cache(maxsize=64)

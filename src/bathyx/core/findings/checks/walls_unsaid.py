@@ -44,13 +44,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     axis = int(np.argmin((boxes >= sizes).mean(axis=0)))
     sure = float(np.quantile(boxes[:, axis], 1 - SURE))
     a, b, share = hole.helps_most(axis, [(x.a, x.b) for x in space.all_readings() if not x.left_out])
+    rough = f". The readings agree to {mm(2 * hole.tape_times)} only" if hole.tape_times > 1 else ""
     tell = f". The {title_of(a, b)} would tell most of it ({share:.0%})" if share > 0.1 else ""
     yield Finding(
         "space.unsaid",
         "warn",
         f"In {round(100 * (1 - fits))} of 100 holes that these readings allow the tank does not go: how far walls lean or the "
         f"floor is out of square is not told by them. Sure of its {SIZES[axis]} are {mm(sure)}; "
-        f"the tank takes {mm(sizes[axis])}{tell}",
+        f"the tank takes {mm(sizes[axis])}{rough}{tell}",
         UNSAID.expression,
         UNSAID.source,
         "space",
