@@ -3,7 +3,7 @@
 import itertools
 
 import pytest
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
 from bathyx.desk.stages.registry import STAGES
@@ -72,11 +72,39 @@ def test_tiles_hold_their_words_in_both_families(window, qtbot):
             assert not tile.grab().isNull()
 
 
-def test_views_are_shown_flat_round_or_both(window, qtbot):
+def test_one_drawing_is_large_and_the_other_an_inset_that_changes_places(window, qtbot):
     window.choose(2)
-    for name, flat, solid in (("view flat", True, False), ("view solid", False, True), ("view both", True, True)):
+    for name, flat, solid in (("view flat", False, True), ("view solid", True, False), ("view both", False, False)):
         window.view_buttons[name].click()
-        assert (window.flat_stack.isVisible(), window.solid.isVisible()) == (flat, solid)
+        assert (window.flat.quiet, window.solid.quiet) == (flat, solid)
+        assert window.flat_stack.isVisible()
+        assert window.solid.isVisible()
+        assert window.view_buttons[name].isChecked()
+    window.view_buttons["view flat"].click()
+    assert window.flat.width() > 2.5 * window.solid.width()
+    qtbot.mouseClick(window.solid, Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
+    assert window.flat.quiet
+    assert window.view_buttons["view solid"].isChecked()
+    window.flat.setFocus()
+    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+    assert window.solid.quiet
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (1920, 1080)])
+def test_the_drawing_has_most_of_the_window_and_its_inset_hides_no_word(window, qtbot, size):
+    window.resize(*size)
+    qtbot.wait(20)
+    assert (window.width(), window.height()) == size
+    for stage in (0, 1, 2, 3, 4, 5, 7):
+        window.choose(stage)
+        qtbot.wait(20)
+        board = window.board
+        if size[0] >= 1280:
+            assert board.width() * (board.height() - 44) > 0.59 * size[0] * size[1]
+        inset = QRectF(window.solid.geometry())
+        assert window.flat.covered(inset.adjusted(6, 6, -6, -6)) < 0.1, stage
+        assert board.rect().contains(window.solid.geometry())
+        assert not window.solid.geometry().intersects(board.strip.geometry())
 
 
 def test_a_smaller_window_still_shows_the_figures_that_matter(window, qtbot):

@@ -3,8 +3,10 @@
 import json
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit, QPushButton
 
+from bathyx.core.units import worded
 from bathyx.desk.settings import DeskSettings
 from bathyx.desk.theme import set_text_size, text_size
 from tests.desk.test_window import find, press
@@ -20,24 +22,65 @@ def usual_type():
 
 
 @pytest.mark.parametrize("size", SIZES)
-def test_the_rail_shows_whole_rows_and_says_how_many_more(window, qtbot, settle, size):
+def test_the_rail_is_one_line_and_opens_over_the_drawing(window, qtbot, size):
     window.resize(*size)
     window.bench.edit({"inside.fittings": [], "tank.length_mm": 500.0}, "much to say")
     window.choose(TANK)
     rail = window.rail
-    qtbot.wait(450)
-    settle(lambda: rail.area.height() in rail._tops())
-    tops = rail._tops()
-    assert len(tops) > 4
-    shown = tops.index(rail.area.height())
-    hidden = len(tops) - 1 - shown
-    if hidden:
-        assert rail.more.text() == f"{hidden} more below ▾"
-        press(window, "rail more")
-        assert rail.area.verticalScrollBar().value() > 0
-    else:
-        assert rail.more.isHidden()
-    assert rail.height() <= tops[-1] + 60
+    count = len(window.bench.evaluation.findings)
+    assert count > 4
+    drawn = window.flat.size()
+    assert rail.height() == 44
+    assert rail.more.text() == f"{count - 1} more ▴"
+    assert rail.worst.whole.startswith(worded(window.bench.evaluation.findings[0].message, window.bench.units)[:40])
+    press(window, "rail more")
+    assert len(rail.rows) == count
+    assert 44 < rail.height() <= 0.7 * window.board.height() + 1
+    assert window.flat.size() == drawn  # over it, and nothing moves
+    assert rail.worst.whole.startswith("Bathyx says: ")
+    row = rail.rows[0]
+    assert row.rule.isHidden()
+    row.why.click()
+    assert "Rule: " in row.rule.text()
+    assert not row.rule.isHidden()
+    press(window, "rail more")
+    assert rail.height() == 44
+    assert rail.rows == []
+
+
+def test_a_remedy_leaves_the_focus_where_it_was(window, qtbot):
+    """What stood before: the button was gone, and the focus stood on the jobs."""
+    window.activateWindow()
+    window.bench.edit(
+        {"inside.fittings": [f for f in window.bench.job.inside.fittings if f.kind != "vent"]}, "no vents"
+    )
+    window.rail.fix.setFocus()
+    asked = window.rail.fix.objectName()
+    assert asked.startswith("remedy ")
+    qtbot.keyClick(window.rail.fix, Qt.Key.Key_Space)
+    assert window.rail.fix.objectName() != asked or window.rail.fix.isHidden()
+    focus = window.focusWidget()
+    assert focus is window.rail or window.rail.isAncestorOf(focus)
+    window.rail.turn()
+    window.bench.edit(
+        {"inside.fittings": [f for f in window.bench.job.inside.fittings if f.kind != "vent"]}, "no vents"
+    )
+    inner = window.rail.area.widget().findChild(QPushButton, asked)
+    inner.setFocus()
+    qtbot.keyClick(inner, Qt.Key.Key_Space)
+    focus = window.focusWidget()
+    assert focus is window.rail or window.rail.isAncestorOf(focus)
+
+
+def test_what_was_said_of_one_stage_is_gone_at_the_next(window):
+    window.choose(TANK)
+    window.bench.said.emit("note", "Said of the tank")
+    assert window.message.isVisible()
+    window.choose(TANK)
+    assert window.message.text() == "Said of the tank"
+    window.choose(INSIDE)
+    assert window.message.text() == ""
+    assert not window.message.isVisible()
 
 
 @pytest.mark.parametrize("size", SIZES)
@@ -51,21 +94,6 @@ def test_no_card_and_no_message_is_wider_than_its_place(window, qtbot, size, sca
         qtbot.wait(10)
         card = window.stage.card
         assert card.body.minimumSizeHint().width() <= card.viewport().width(), (index, scale)
-
-
-def test_flat_views_take_the_width_they_need_until_parted_by_hand(window, qtbot):
-    window.choose(INSIDE)
-    qtbot.wait(20)
-    narrow = window.drawings.sizes()[0]
-    window.choose(CUT)
-    qtbot.wait(20)
-    assert window.drawings.sizes()[0] > narrow
-    window.parted_by_hand = True
-    window.drawings.setSizes([500, 400])
-    before = window.drawings.sizes()
-    window.choose(INSIDE)
-    qtbot.wait(20)
-    assert window.drawings.sizes() == before
 
 
 def test_what_is_picked_stands_first_on_the_card(window, qtbot):

@@ -114,6 +114,7 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
             break
         before = b.job
         window.rail.show_findings(b.evaluation.advice, b.units)
+        window.rail.open or window.rail.turn()
         window.rail.area.widget().findChild(QPushButton, f"remedy {offered.code}").click()
         assert b.job != before, offered
     assert not b.evaluation.stops

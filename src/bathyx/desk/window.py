@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QPaintEvent, QPixmap, QResizeEvent, QShortcut
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QPaintEvent, QPixmap, QShortcut
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bathyx.desk.faults import SAFE, Fault, FaultPost
 from bathyx.desk.stages.registry import STAGES
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from bathyx.desk.bench import Bench
     from bathyx.desk.opening import Unopened
     from bathyx.desk.stages.stage import Stage
+    from bathyx.desk.views.board import Look
     from bathyx.desk.views.notices import Way
     from bathyx.register import Book
 
@@ -30,6 +31,7 @@ ADVISE_MS = 250
 CARD_PX = 344
 DRESS_MS = 120
 WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
+LOOKS: dict[str, Look] = {"view flat": "flat", "view both": "both", "view solid": "solid"}
 
 
 class Window(QWidget):
@@ -50,7 +52,6 @@ class Window(QWidget):
         self.faults.happened.connect(self._fault)
         self.faults.refused.connect(lambda text: self._say("trouble", text))
         self.current = 2
-        self.parted_by_hand = False
         self.setObjectName("window")
         self.setWindowTitle("Bathyx")
         self.setStyleSheet(self.theme.sheet())
@@ -58,13 +59,13 @@ class Window(QWidget):
         icon.loadFromData((Path(__file__).parent / "theme" / "bathyx.svg").read_bytes())
         self.setWindowIcon(QIcon(icon))
         column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 6)
-        column.setSpacing(6)
+        column.setContentsMargins(6, 6, 6, 4)
+        column.setSpacing(5)
         top = QHBoxLayout()
         top.setSpacing(8)
         self.shelf_button = QPushButton("Bathyx")
         self.shelf_button.setObjectName("shelf button")
-        self.shelf_button.setFixedSize(128, 78)
+        self.shelf_button.setFixedSize(128, 72)
         top.addWidget(self.shelf_button)
         self.bench_line = BenchLine(self.theme)
         top.addWidget(self.bench_line, 1)
@@ -187,6 +188,7 @@ class Window(QWidget):
 
     def _spread(self) -> None:
         """Drawings, card, rail and pages in their places."""
+        from bathyx.desk.views.board import Board
         from bathyx.desk.views.canvas import Canvas
         from bathyx.desk.views.notices import Notices
         from bathyx.desk.views.rail import Rail
@@ -198,11 +200,6 @@ class Window(QWidget):
         self.solid = SolidCanvas(self.theme)
         self.flat_stack = QStackedWidget()
         self.flat_stack.addWidget(self.flat)
-        self.drawings = QSplitter()
-        self.drawings.setHandleWidth(2)
-        self.drawings.addWidget(self.flat_stack)
-        self.drawings.addWidget(self.solid)
-        self.drawings.setSizes([560, 380])
         self.cards = QStackedWidget()
         self.cards.setFixedWidth(round(CARD_PX * text_size()))
         self.rail = Rail(self.theme)
@@ -212,20 +209,14 @@ class Window(QWidget):
         across = QHBoxLayout(desk)
         across.setContentsMargins(0, 0, 0, 0)
         across.setSpacing(6)
-        left = QVBoxLayout()
-        left.setSpacing(0)
-        left.addWidget(self.drawings, 1)
-        left.addLayout(self._strip())
-        across.addLayout(left, 1)
+        self.board = Board(self.flat_stack, self.flat, self.solid, self.rail)
+        self.board.take(self._strip(), self.message)
+        self.board.turned = self._show_look
+        across.addWidget(self.board, 1)
         across.addWidget(self.cards)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(desk)
-        split.addWidget(self.rail)
-        split.setSizes([522, 180])
-        split.setHandleWidth(6)
-        split.setCollapsible(0, False)
+        self._show_look()
         self.pages = QStackedWidget()
-        self.pages.addWidget(split)
+        self.pages.addWidget(desk)
         self.pages.addWidget(self.shelf)
         self.versions = SideBySide(self.bench, self.theme, lambda: self.choose(self.current))
         self.pages.addWidget(self.versions)
@@ -242,25 +233,25 @@ class Window(QWidget):
         self.pages.addWidget(page)
         self.pages.setCurrentWidget(page)
 
-    def _strip(self) -> QHBoxLayout:
+    def _strip(self) -> QWidget:
         from bathyx.desk.views.fields import button
 
-        row = QHBoxLayout()
-        row.setContentsMargins(2, 4, 2, 0)
-        row.setSpacing(4)
         self.message = QLabel("")
         self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setObjectName("message")
         self.message.setWordWrap(True)
-        row.addWidget(self.message, 1)
+        strip = QWidget()
+        row = QHBoxLayout(strip)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(3)
         self.view_buttons = {}
         for name, text in WORDS.items():
             made = button(text, name, partial(self._look, name))
             made.setCheckable(True)
+            made.setProperty("look", "tight")
             self.view_buttons[name] = made
             row.addWidget(made)
-        self.view_buttons["view both"].setChecked(True)
-        row.addSpacing(8)
+        row.addSpacing(6)
         for text, name, do, tip in (
             ("Undo", "undo", lambda: self.bench.undo(), "Ctrl+Z"),
             ("Redo", "redo", lambda: self.bench.redo(), "Ctrl+Shift+Z"),
@@ -272,7 +263,7 @@ class Window(QWidget):
             made.setToolTip(tip)
             made.setProperty("look", "tight")
             row.addWidget(made)
-        return row
+        return strip
 
     def _wire(self) -> None:
         from bathyx.desk.standing import Standing
@@ -289,7 +280,6 @@ class Window(QWidget):
         self.shelf_button.clicked.connect(self.show_shelf)
         self.shelf.opened.connect(lambda: self.choose(self.current))
         self.shelf.begun.connect(lambda: self.choose(0))
-        self.drawings.splitterMoved.connect(lambda *_: setattr(self, "parted_by_hand", True))
         self.flat.typed.connect(self._typed)
         self.flat.picked.connect(lambda tag, share: self.stage.picked(tag, share))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
@@ -310,7 +300,7 @@ class Window(QWidget):
         self.advise.timeout.connect(lambda: self.advice.run(b.evaluation, b.evaluation))
         self.quiet = QTimer(self)
         self.quiet.setSingleShot(True)
-        self.quiet.timeout.connect(lambda: self.message.setText(""))
+        self.quiet.timeout.connect(self._hush)
         keys = {
             "Ctrl+Z": b.undo,
             "Ctrl+Shift+Z": b.redo,
@@ -333,6 +323,9 @@ class Window(QWidget):
 
     def choose(self, index: int) -> None:
         """Go to a stage."""
+        if index != self.current:
+            self.message.setText("")  # what was said of another stage
+            self.board.say()
         self.current = index
         self.pages.setCurrentIndex(0)
         self.bench_line.choose(index)
@@ -344,29 +337,6 @@ class Window(QWidget):
         self.flat.refit()
         self.flat.draggable = self.stage.draggable
         self.refresh()
-        self.share_width()
-
-    def share_width(self) -> None:
-        """Give the flat drawing the width that its picture needs at this height, unless the maker has parted it by hand."""
-        if self.parted_by_hand or not hasattr(self, "drawings"):
-            return
-        whole = self.drawings.width()
-        share = 0.6
-        picture = self.flat.picture
-        if self.flat_stack.currentWidget() is self.flat and picture.items:
-            left, bottom, right, top = picture.bounds
-            room = 2 * self.flat.room_px
-            share = ((right - left) / max(top - bottom, 1e-6) * (self.drawings.height() - room) + 1.6 * room) / max(
-                whole, 1
-            )
-        first = round(whole * min(max(share, 0.42), 0.68))
-        self.drawings.setSizes([first, whole - first])
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Drawings share the new width."""
-        super().resizeEvent(event)
-        if hasattr(self, "pages"):
-            QTimer.singleShot(0, self.share_width)
 
     def show_shelf(self) -> None:
         """The jobs on file."""
@@ -402,6 +372,7 @@ class Window(QWidget):
         if widget is None:
             self.flat.show_picture(self.stage.flat(), b.lit)
         self.solid.show_made(self.stage.solid, b.lit)
+        self.board.arrange()
         self.stage.card.refresh()
 
     def _advised(self) -> None:
@@ -410,10 +381,13 @@ class Window(QWidget):
             self.rail.show_findings(self.advice.result[1], self.bench.units)
 
     def _look(self, name: str) -> None:
+        self.board.show_look(LOOKS[name])
+        self._show_look()
+
+    def _show_look(self) -> None:
+        """The buttons say which drawing is the large one."""
         for key, made in self.view_buttons.items():
-            made.setChecked(key == name)
-        self.flat_stack.setVisible(name != "view solid")
-        self.solid.setVisible(name != "view flat")
+            made.setChecked(LOOKS[key] == self.board.look)
 
     def turn_theme(self) -> None:
         """Light or dark."""
@@ -500,7 +474,12 @@ class Window(QWidget):
         self.message.setProperty("look", "trouble" if kind == "trouble" else "quiet")
         dressed_anew(self.message)
         self.message.setText(text[:600])
+        self.board.say()
         self.quiet.start(NOTE_MS if kind == "note" else 4 * NOTE_MS)
+
+    def _hush(self) -> None:
+        self.message.setText("")
+        self.board.say()
 
     def _fault(self, fault: Fault) -> None:
         """A fault is said where there is a bench to say it on; before, the page says it."""

@@ -45,7 +45,7 @@ class Tile(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         """About a tenth of a wide window."""
-        return QSize(128, 78)
+        return QSize(128, 72)
 
     def show_data(self, data: TileData) -> None:
         """New figure and state."""
@@ -96,17 +96,17 @@ class Tile(QAbstractButton):
         left, width = r.left() + 24, r.width() - 28
         p.setPen(c("ink"))
         p.setFont(type_of(10, self.isChecked()))
-        p.drawText(QRectF(left, r.top() + 5, width, 18), Qt.AlignmentFlag.AlignLeft, self.title)
+        p.drawText(QRectF(left, r.top() + 3, width, 18), Qt.AlignmentFlag.AlignLeft, self.title)
         figure = type_of(15, True)
         p.setFont(figure)
         while p.fontMetrics().horizontalAdvance(self.data.figure) > width and figure.pointSizeF() > 6.5:
             figure.setPointSizeF(figure.pointSizeF() - 0.5)
             p.setFont(figure)
-        p.drawText(QRectF(left, r.top() + 23, width, 27), Qt.AlignmentFlag.AlignVCenter, self.data.figure)
+        p.drawText(QRectF(left, r.top() + 20, width, 27), Qt.AlignmentFlag.AlignVCenter, self.data.figure)
         p.setFont(type_of(8.5, self.data.state in ("stop", "warn")))
         p.setPen(c(state if state != "thin" else "quiet"))
         words = p.fontMetrics().elidedText(self.data.words, Qt.TextElideMode.ElideRight, int(width))
-        p.drawText(QRectF(left, r.top() + 52, width, 18), Qt.AlignmentFlag.AlignLeft, words)
+        p.drawText(QRectF(left, r.top() + 48, width, 18), Qt.AlignmentFlag.AlignLeft, words)
 
 
 class BenchLine(QWidget):

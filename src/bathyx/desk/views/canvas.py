@@ -6,6 +6,7 @@ Wheel or +/- zooms, the right button pans, 0 fits again. Tab goes from one live 
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, pyqtSignal
@@ -28,6 +29,7 @@ from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
 
 GRIP_PX = 7.0
 PX_PER_LETTER = 9.0
+INSET_ROOM_PX, CLICK_PX = 12.0, 4.0
 
 
 class Canvas(QWidget):
@@ -36,6 +38,7 @@ class Canvas(QWidget):
     picked = pyqtSignal(str, float)
     typed = pyqtSignal(str, str)
     dragged = pyqtSignal(str, float, float, bool)
+    wanted = pyqtSignal()
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
@@ -47,6 +50,8 @@ class Canvas(QWidget):
         self.draggable: tuple[str, ...] = ()
         self.describe: Callable[[str], str] = lambda _tag: ""
         self.room_px = 54.0
+        self.quiet = False  # an inset: no words, and a click asks for it to be the large one
+        self.right_room, self.foot_room = 0.0, 0.0  # kept free for an inset and for what stands along the foot, px
         self._beside = 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []
@@ -54,6 +59,7 @@ class Canvas(QWidget):
         self._focus_dim = -1
         self._grabbed = ""
         self._pressed: QPointF | None = None
+        self._down = QPointF(0, 0)
         self._panning: QPointF | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -88,10 +94,14 @@ class Canvas(QWidget):
     def scale(self) -> float:
         """Screen points per millimetre."""
         left, bottom, right, top = self.picture.bounds
-        beside = min(max(self.room_px, self._beside), 0.3 * self.width())
-        over = min(self.room_px, 0.2 * self.height())
-        across = (self.width() - 2 * beside) / max(right - left, 1e-9)
-        up = (self.height() - 2 * over) / max(top - bottom, 1e-9)
+        wide = self.width() - self.right_room
+        beside = min(max(self.room_px, self._beside), 0.3 * wide)
+        tall = self.height() - self.foot_room
+        over = min(self.room_px, 0.2 * tall)
+        if self.quiet:
+            beside = over = INSET_ROOM_PX
+        across = (wide - 2 * beside) / max(right - left, 1e-9)
+        up = (tall - 2 * over) / max(top - bottom, 1e-9)
         return max(min(across, up), 1e-6) * self._zoom
 
     def to_screen(self, p: np.ndarray) -> QPointF:
@@ -99,8 +109,8 @@ class Canvas(QWidget):
         left, bottom, right, top = self.picture.bounds
         s = self.scale
         return QPointF(
-            self.width() / 2 + (float(p[0]) - (left + right) / 2) * s + self._pan.x(),
-            self.height() / 2 - (float(p[1]) - (bottom + top) / 2) * s + self._pan.y(),
+            (self.width() - self.right_room) / 2 + (float(p[0]) - (left + right) / 2) * s + self._pan.x(),
+            (self.height() - self.foot_room) / 2 - (float(p[1]) - (bottom + top) / 2) * s + self._pan.y(),
         )
 
     def to_picture(self, spot: QPointF) -> tuple[float, float]:
@@ -108,9 +118,53 @@ class Canvas(QWidget):
         left, bottom, right, top = self.picture.bounds
         s = self.scale
         return (
-            (spot.x() - self._pan.x() - self.width() / 2) / s + (left + right) / 2,
-            -(spot.y() - self._pan.y() - self.height() / 2) / s + (bottom + top) / 2,
+            (spot.x() - self._pan.x() - (self.width() - self.right_room) / 2) / s + (left + right) / 2,
+            -(spot.y() - self._pan.y() - (self.height() - self.foot_room) / 2) / s + (bottom + top) / 2,
         )
+
+    def width_wanted(self, height: float) -> float:
+        """The width, px, that the picture takes at a height."""
+        left, bottom, right, top = self.picture.bounds
+        return (right - left) / max(top - bottom, 1e-6) * (height - 2 * self.room_px) + 3.2 * self.room_px
+
+    def covered(self, place: QRectF) -> float:
+        """The share of a place, px, that lines of the picture lie in, counted in small squares; all of it where it hides a word."""
+        room = place.adjusted(-6, -6, 6, 6)
+        squares = np.zeros((12, 12), dtype=bool)
+        low = np.array([place.left(), place.top()])
+        step = np.array([place.width(), place.height()]) / 12
+
+        def mark(spots: np.ndarray) -> None:
+            at = np.floor((spots - low) / step).astype(int)
+            at = at[((at >= 0) & (at < 12)).all(axis=1)]
+            squares[at[:, 1], at[:, 0]] = True
+
+        origin, scale = self.to_screen(np.zeros(2)), self.scale
+        for item in self.picture.items:
+            if isinstance(item, Poly):
+                ring = np.vstack([item.points, item.points[:1]]) if item.closed else item.points
+                ends = np.column_stack([origin.x() + ring[:, 0] * scale, origin.y() - ring[:, 1] * scale])
+                for a, b in pairwise(ends):
+                    count = max(2, int(np.hypot(*(b - a)) / 8))
+                    mark(a + (b - a) * np.linspace(0, 1, count)[:, None])
+            elif isinstance(item, Circle):
+                c = self.to_screen(item.centre)
+                mark(np.array([[c.x(), c.y()]]))
+            else:
+                at = item.at if isinstance(item, Label) else (item.p + item.q) / 2
+                c, wide = self.to_screen(at), PX_PER_LETTER * len(item.text)
+                x, y = c.x(), c.y()
+                if isinstance(item, Dim):
+                    way = (item.q - item.p) / max(float(np.hypot(*(item.q - item.p))), 1e-9)
+                    off = item.offset + (wide / 2 if abs(way[1]) > 0.5 else 0)
+                    x, y = x - way[1] * off, y - way[0] * off
+                elif item.anchor != "c":
+                    x += wide / 2 if item.anchor == "l" else -wide / 2
+                if isinstance(item, Label):
+                    x, y = x + item.shift[0], y - item.shift[1]
+                if QRectF(x - wide / 2, y - 9, wide, 18).intersects(room):
+                    return 1.0
+        return float(squares.mean())
 
     def _polygon(self, points: np.ndarray) -> QPolygonF:
         """`to_screen` of many points (n, 2), with the scale and origin of the painting in hand."""
@@ -164,10 +218,23 @@ class Canvas(QWidget):
                 self._paint_poly(p, item)
             elif isinstance(item, Circle):
                 self._paint_circle(p, item)
+            elif self.quiet:
+                continue
             elif isinstance(item, Label):
                 self._paint_label(p, item)
             else:
                 self._paint_dim(p, item)
+        if self.quiet:
+            self._paint_frame(p)
+
+    def _paint_frame(self, p: QPainter) -> None:
+        """The inset's border, its two strokes at a corner saying that it may be had large."""
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(self.theme.colour("accent" if self.hasFocus() or self.underMouse() else "edge"), 2))
+        p.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        p.setPen(QPen(self.theme.colour("accent"), 2.4))
+        x, y = self.width() - 8, 8
+        p.drawPolyline(QPolygonF([QPointF(x - 9, y), QPointF(x, y), QPointF(x, y + 9)]))
 
     def _pen(self, ink: str | None, width: float, dashed: bool, lit: bool) -> QPen | Qt.PenStyle:
         if ink is None:
@@ -349,8 +416,10 @@ class Canvas(QWidget):
         if event.button() in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
             self._panning = event.position()
             return
+        self._pressed = self._down = event.position()
+        if self.quiet:
+            return
         tag = self.tag_at(event.position())
-        self._pressed = event.position()
         if tag.startswith("edit:"):
             self.type_at(tag)
             return
@@ -372,8 +441,9 @@ class Canvas(QWidget):
         else:
             tag = self.tag_at(event.position())
             live = tag.startswith(("edit:", *self.draggable)) if self.draggable or tag.startswith("edit:") else False
+            live |= self.quiet
             self.setCursor(Qt.CursorShape.PointingHandCursor if live else Qt.CursorShape.ArrowCursor)
-            words = self.describe(tag) if tag else ""
+            words = self.describe(tag) if tag and not self.quiet else ""
             if words:
                 QToolTip.showText(event.globalPosition().toPoint(), words, self)
             else:
@@ -382,6 +452,10 @@ class Canvas(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Let go."""
         assert event is not None
+        if self.quiet and self._pressed is not None and (event.position() - self._down).manhattanLength() <= CLICK_PX:
+            self._pressed = None
+            self.wanted.emit()
+            return
         if self._grabbed and self._pressed is not None and (event.position() - self._pressed).manhattanLength() > 3:
             self.dragged.emit(self._grabbed, *self.to_picture(event.position()), True)
         self._grabbed, self._pressed, self._panning = "", None, None
@@ -393,10 +467,11 @@ class Canvas(QWidget):
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zoom by a factor, keeping `about` (or the middle) where it is."""
-        about = about or QPointF(self.width() / 2, self.height() / 2)
+        middle = QPointF((self.width() - self.right_room) / 2, (self.height() - self.foot_room) / 2)
+        about = about or middle
         new = min(max(self._zoom * factor, 0.3), 40.0)
         factor = new / self._zoom
-        centre = QPointF(self.width() / 2, self.height() / 2) + self._pan
+        centre = middle + self._pan
         self._pan += (centre - about) * (factor - 1)
         self._zoom = new
         self.update()
@@ -405,7 +480,9 @@ class Canvas(QWidget):
         """Zoom, fit, and go through live dimensions."""
         assert event is not None
         key = event.key()
-        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+        if self.quiet and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.wanted.emit()
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom(1.25)
         elif key == Qt.Key.Key_Minus:
             self.zoom(0.8)

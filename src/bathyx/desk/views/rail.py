@@ -1,21 +1,22 @@
-"""The findings rail: what Bathyx has to say, worst first, with figure against limit, rule, source and a remedy."""
+"""The findings rail: the worst of what Bathyx has to say on a line, and all of it, with rule and source, when it is opened."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from bathyx.core.findings import Finding
 from bathyx.core.units import Family, worded
-from bathyx.desk.theme import Theme, scaled, type_of
+from bathyx.desk.theme import Theme, scaled, tip, type_of
 from bathyx.desk.views.fields import button, words
 from bathyx.desk.views.pressed import unless_pressed
 
-HEAD_PX = 44
+LINE_PX, MOST_ROWS_PX = 44, 420
 WORD = {"stop": "STOP", "warn": "LOOK", "note": "NOTE"}
+GOOD = "It fits, holds what was asked, can be cut and bent, and bears its test."
 
 
 class Flag(QWidget):
@@ -25,6 +26,12 @@ class Flag(QWidget):
         super().__init__()
         self.severity, self.theme = severity, theme
         self.setFixedSize(58, 24)
+
+    def show_severity(self, severity: str) -> None:
+        """Another one."""
+        self.severity = severity
+        self.setAccessibleName(WORD[severity])
+        self.update()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         """A pennant."""
@@ -47,8 +54,36 @@ class Flag(QWidget):
         p.drawText(QRectF(6, 0, w - 14, h), Qt.AlignmentFlag.AlignVCenter, WORD[self.severity])
 
 
+class Line(QLabel):
+    """Words on one line, cut with an ellipsis where they are longer; the whole in the hint."""
+
+    def __init__(self) -> None:
+        super().__init__("")
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.whole = ""
+
+    def say(self, text: str) -> None:
+        """Show other words."""
+        self.whole = text
+        self.setToolTip(tip(text))
+        self.setAccessibleName(text)
+        self._fit()
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as need be."""
+        return QSize(60, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Cut anew."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setText(self.fontMetrics().elidedText(self.whole, Qt.TextElideMode.ElideRight, max(self.width(), 60)))
+
+
 class FindingRow(QFrame):
-    """One finding."""
+    """One finding on a line: its flag, what it is, its figure against its limit, its remedy; rule and source when asked for."""
 
     def __init__(
         self,
@@ -62,39 +97,45 @@ class FindingRow(QFrame):
         self.finding, self._pick = finding, pick
         self.setObjectName(f"finding {finding.code}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 3, 4, 3)
-        row.setSpacing(10)
-        row.addWidget(Flag(finding.severity, theme), 0, Qt.AlignmentFlag.AlignTop)
-        column = QVBoxLayout()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 3, 4, 3)
         column.setSpacing(1)
-        message = words(worded(finding.message, units))
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        row.addWidget(Flag(finding.severity, theme))
+        message = Line()
         message.setStyleSheet("font-weight: bold;" if finding.severity == "stop" else "")
-        column.addWidget(message)
-        column.addWidget(words(f"Rule: {worded(finding.rule, units)}. Source: {finding.source}", "quiet"))
-        row.addLayout(column, 1)
+        message.say(worded(finding.message, units))
+        row.addWidget(message, 1)
         figure, limit = worded(finding.figure, units), worded(finding.limit, units)
         if figure:
-            against = QVBoxLayout()
-            against.setSpacing(0)
             top = QLabel(figure)
             top.setTextFormat(Qt.TextFormat.PlainText)
             top.setStyleSheet(scaled("font-weight: bold; font-size: 11.5pt;"))
-            under = words(limit, "quiet", wrap=False)
-            for label in (top, under):
-                label.setAlignment(Qt.AlignmentFlag.AlignRight)
-                against.addWidget(label)
-            against.addStretch(1)
-            row.addLayout(against)
+            row.addWidget(top)
+            row.addWidget(words(limit, "quiet", wrap=False))
         if finding.remedy is not None:
-            side = QVBoxLayout()
-            side.setSpacing(0)
             fix = button(worded(finding.remedy.label, units), f"remedy {finding.code}", lambda: apply(finding))
-            side.addWidget(fix)
             if finding.remedy.costs:
-                side.addWidget(words(worded(finding.remedy.costs, units), "quiet", wrap=False))
-            side.addStretch(1)
-            row.addLayout(side)
+                fix.setToolTip(tip(worded(finding.remedy.costs, units)))
+            row.addWidget(fix)
+        self.why = button("why", f"why {finding.code}", self._turn, "link")
+        row.addWidget(self.why)
+        column.addLayout(row)
+        costs = (
+            f" {worded(finding.remedy.costs, units)}." if finding.remedy is not None and finding.remedy.costs else ""
+        )
+        self.rule = words(
+            f"{worded(finding.message, units)}.{costs} Rule: {worded(finding.rule, units)}. Source: {finding.source}",
+            "quiet",
+        )
+        self.rule.setContentsMargins(68, 0, 0, 4)
+        self.rule.hide()
+        column.addWidget(self.rule)
+
+    def _turn(self) -> None:
+        self.rule.setVisible(self.rule.isHidden())
+        self.why.setText("less" if self.rule.isVisibleTo(self) else "why")
 
     def mousePressEvent(self, _event: QMouseEvent | None) -> None:
         """Show where it is."""
@@ -102,40 +143,71 @@ class FindingRow(QFrame):
 
 
 class Rail(QWidget):
-    """All findings, of this stage first within each severity."""
+    """The worst finding on a line, with its remedy and how many more; opened, the list of all over the foot of the drawing."""
 
     apply = pyqtSignal(object)
     pick = pyqtSignal(object)
+    resized = pyqtSignal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName("what Bathyx says")
         self.theme = theme
+        self.open = False
+        self.rows: list[QWidget] = []
         column = QVBoxLayout(self)
-        column.setContentsMargins(12, 6, 8, 4)
-        column.setSpacing(2)
-        self.summary = words("", wrap=False)
-        self.summary.setObjectName("rail summary")
-        self.more = button("", "rail more", self._further, "link")
-        head = QHBoxLayout()
-        head.addWidget(self.summary, 1)
-        head.addWidget(self.more)
-        column.addLayout(head)
+        column.setContentsMargins(10, 0, 8, 0)
+        column.setSpacing(0)
+        self.summary = ""
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(self.area)
-        column.addStretch(1)
-        bar = self.area.verticalScrollBar()
-        assert bar is not None
-        self.bar = bar
-        self.rows: list[QWidget] = []
-        self.bar.valueChanged.connect(lambda _v: self._count())
+        self.area.hide()
+        column.addWidget(self.area, 1)
+        self.line = QWidget()
+        self.line.setFixedHeight(LINE_PX)
+        self.line.setCursor(Qt.CursorShape.PointingHandCursor)
+        row = QHBoxLayout(self.line)
+        row.setContentsMargins(0, 2, 0, 2)
+        row.setSpacing(10)
+        self.flag = Flag("note", theme)
+        self.worst = Line()
+        self.worst.setObjectName("rail worst")
+        self.figure = QLabel("")
+        self.figure.setTextFormat(Qt.TextFormat.PlainText)
+        self.figure.setStyleSheet(scaled("font-weight: bold; font-size: 11.5pt;"))
+        self.fix = button("", "remedy", self._fix)
+        self.more = button("", "rail more", self.turn, "link")
+        row.addWidget(self.flag)
+        row.addWidget(self.worst, 1)
+        for widget in (self.figure, self.fix, self.more):
+            row.addWidget(widget)
+        column.addWidget(self.line)
         self._wanted: tuple[tuple[Finding, ...], Family] = ((), Family.METRIC)
         self._shown: tuple[tuple[Finding, ...], Family] | None = None
 
+    @property
+    def wants_px(self) -> int:
+        """How tall it wants to be."""
+        if not self.open:
+            return LINE_PX
+        body = self.area.widget()
+        rows = body.sizeHint().height() if body is not None else 0
+        return LINE_PX + min(rows + 10, MOST_ROWS_PX)
+
+    def turn(self) -> None:
+        """Open the list, or close it."""
+        self.open = not self.open
+        self.area.setVisible(self.open)
+        self._fill()
+        self._say_worst()
+        self.resized.emit()
+
     def show_findings(self, findings: tuple[Finding, ...], units: Family) -> None:
-        """Replace the rows when there is something new to say; never under a button of the pointer that is down.
+        """Say something new when there is something new to say; never under a button of the pointer that is down.
 
         A field that is left by pressing a remedy is taken first and says something new: the row that is being pressed has
         to live until it is let go.
@@ -152,23 +224,56 @@ class Rail(QWidget):
             f"{counts['warn']} to look at" if counts["warn"] else "",
             f"{counts['note']} to note" if counts["note"] else "",
         ]
-        self.summary.setText("Bathyx says: " + (", ".join(s for s in said if s) or "nothing against it"))
-        body = QWidget()
-        body.setObjectName("railBody")
-        column = QVBoxLayout(body)
-        column.setContentsMargins(0, 0, 4, 0)
-        column.setSpacing(0)
-        self.rows = [FindingRow(f, units, self.theme, self.apply.emit, self.pick.emit) for f in findings]
-        for made in self.rows:
-            column.addWidget(made)
-        if not findings:
-            column.addWidget(words("It fits, holds what was asked, can be cut and bent, and bears its test.", "good"))
-        column.addStretch(1)
+        self.summary = "Bathyx says: " + (", ".join(s for s in said if s) or "nothing against it")
+        self._say_worst()
+        self._fill()
+        if self.open:
+            self.resized.emit()
+
+    def _say_worst(self) -> None:
+        """The line: the worst and its remedy, or how many there are while the list is open."""
+        findings, units = self._shown or ((), Family.METRIC)
+        worst = findings[0] if findings and not self.open else None
+        self.flag.setVisible(worst is not None)
+        if worst is not None:
+            self.flag.show_severity(worst.severity)
+        self.worst.setStyleSheet("font-weight: bold;" if worst is not None and worst.severity == "stop" else "")
+        self.worst.say(worded(worst.message, units) if worst is not None else self.summary if findings else GOOD)
+        self.figure.setText(worded(worst.figure, units) if worst is not None else "")
+        remedy = worst.remedy if worst is not None else None
+        if remedy is None and self.fix.hasFocus():
+            self.setFocus()  # what had the focus goes: it stays with what Bathyx says
+        self.fix.setVisible(remedy is not None)
+        if remedy is not None and worst is not None:
+            self.fix.setObjectName(f"remedy {worst.code}")
+            self.fix.setText(worded(remedy.label, units))
+            self.fix.setAccessibleName(worded(remedy.label, units))
+            self.fix.setToolTip(tip(worded(remedy.costs, units)) if remedy.costs else "")
+        self._count()
+
+    def _fill(self) -> None:
+        """The rows, where the list is open."""
+        findings, units = self._shown or ((), Family.METRIC)
+        focused = self.area.isAncestorOf(QApplication.focusWidget()) if QApplication.focusWidget() else False
         old = self.area.takeWidget()
-        self.area.setWidget(body)
+        self.rows = []
+        if self.open:
+            body = QWidget()
+            body.setObjectName("railBody")
+            column = QVBoxLayout(body)
+            column.setContentsMargins(0, 0, 4, 0)
+            column.setSpacing(0)
+            self.rows = [FindingRow(f, units, self.theme, self.apply.emit, self.pick.emit) for f in findings]
+            for made in self.rows:
+                column.addWidget(made)
+            if not findings:
+                column.addWidget(words(GOOD, "good"))
+            column.addStretch(1)
+            self.area.setWidget(body)
+        if focused:
+            self.setFocus()
         if old is not None:
             old.deleteLater()
-        QTimer.singleShot(0, self.snap)
 
     def empty(self) -> None:
         """Take every row away, to be made again: quicker than to have each dressed anew."""
@@ -181,37 +286,29 @@ class Rail(QWidget):
             old.setParent(None)
             old.deleteLater()
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """Whole rows at every height."""
-        super().resizeEvent(event)
-        QTimer.singleShot(0, self.snap)
-
-    def _tops(self) -> list[int]:
-        """Where each row begins, and where the last one ends."""
-        seen = self.area.viewport()
-        width = (seen if seen is not None else self.area).width() - 4
-        tops = [0]
-        for row in self.rows:
-            tall = row.heightForWidth(width) if row.hasHeightForWidth() else row.sizeHint().height()
-            tops.append(tops[-1] + max(tall, row.minimumSizeHint().height()))
-        return tops
-
-    def snap(self) -> None:
-        """Give the list the height of as many whole rows as there is room for, and the rail no more than it can fill."""
-        tops = self._tops()
-        room = self.height() - HEAD_PX
-        whole = max((t for t in tops if t <= room), default=0)
-        self.area.setFixedHeight(max(whole, min(room, tops[1] if self.rows else 34), 24))
-        self.setMaximumHeight(max(tops[-1] + HEAD_PX + 4, HEAD_PX + 40))
-        self._count()
+    def _fix(self) -> None:
+        findings, _ = self._shown or ((), None)
+        if findings and findings[0].remedy is not None:
+            self.apply.emit(findings[0])
 
     def _count(self) -> None:
-        """Say how many more there are below."""
-        end = self.bar.value() + self.area.height()
-        below = sum(t >= end - 2 for t in self._tops()[:-1])
-        self.more.setVisible(below > 0)
-        self.more.setText(f"{below} more below ▾")
+        """Say how many more there are."""
+        findings, _ = self._shown or ((), None)
+        more = len(findings) - 1
+        self.more.setText("close ▾" if self.open else f"{more} more ▴" if more > 0 else "why ▴")
+        self.more.setVisible(bool(findings))
 
-    def _further(self) -> None:
-        ahead = [t for t in self._tops() if t > self.bar.value()]
-        self.bar.setValue(ahead[0] if ahead else 0)
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Show where the worst is."""
+        assert event is not None
+        findings, _ = self._shown or ((), None)
+        if findings and self.line.geometry().contains(event.position().toPoint()):
+            self.pick.emit(findings[0])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Enter opens the list, Escape closes it."""
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) or (event.key() == Qt.Key.Key_Escape and self.open):
+            self.turn()
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,142 @@
+"""The board: one large drawing, the other as a live inset in its emptiest corner, and the findings' line along its foot.
+
+Where a stage has something else to show than a drawing, a trace say, both stand side by side.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QLabel, QStackedWidget, QWidget
+
+from bathyx.desk.views.canvas import Canvas
+from bathyx.desk.views.rail import LINE_PX, Rail
+from bathyx.desk.views.solid import SolidCanvas
+
+Look = Literal["flat", "solid", "both"]
+INSET_SHARE, LEAST_INSET, MOST_INSET, TALL = 0.27, 170, 420, 0.72
+GAP, COVERED = 6, 0.06
+
+
+class Board(QWidget):
+    """Flat drawing, drawing in the round, a strip of buttons, a message, and the rail."""
+
+    def __init__(self, flat_stack: QStackedWidget, flat: Canvas, solid: SolidCanvas, rail: Rail) -> None:
+        super().__init__()
+        self.setObjectName("board")
+        self.flat_stack, self.flat, self.solid, self.rail = flat_stack, flat, solid, rail
+        self.look: Look = "flat"
+        self.strip: QWidget | None = None
+        self.message: QLabel | None = None
+        self.turned: Callable[[], None] = lambda: None
+        self._placed: object = None
+        self._corner, self._foot = 0, 0
+        for widget in (flat_stack, solid, rail):
+            widget.setParent(self)
+        for canvas in (flat, solid):
+            canvas.setMinimumSize(100, 72)  # as an inset of a small window
+        flat.wanted.connect(lambda: self._swap("flat"))
+        solid.wanted.connect(lambda: self._swap("solid"))
+        rail.resized.connect(self.arrange)
+        self.setMinimumSize(420, 300)
+
+    def take(self, strip: QWidget, message: QLabel) -> None:
+        """The buttons and the words that stand on the drawing."""
+        self.strip, self.message = strip, message
+        strip.setParent(self)
+        message.setParent(self)
+        message.hide()
+
+    def show_look(self, look: Look) -> None:
+        """Which drawing is the large one."""
+        self.look = look
+        self.arrange()
+
+    def _swap(self, name: Look) -> None:
+        self.show_look(name)
+        self.turned()
+
+    @property
+    def side_by_side(self) -> bool:
+        """Whether no drawing is an inset: by choice, or since the flat place shows something else."""
+        return self.look == "both" or self.flat_stack.currentWidget() is not self.flat
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Everything anew."""
+        super().resizeEvent(event)
+        self.arrange()
+
+    def arrange(self) -> None:
+        """Everything in its place."""
+        w, h = self.width(), self.height() - LINE_PX
+        self._foot = self.strip.sizeHint().height() + 16 if self.strip is not None else 0
+        if self.side_by_side:
+            self._beside(w, h)
+        else:
+            self._inset(w, h)
+        if self.strip is not None:
+            size = self.strip.sizeHint()
+            self.strip.setGeometry(w - size.width() - GAP, h - size.height() - 2, size.width(), size.height())
+            self.strip.raise_()
+        self.say()
+        tall = min(self.rail.wants_px, round(0.7 * self.height()))
+        self.rail.setGeometry(0, self.height() - tall, w, tall)
+        self.rail.raise_()
+
+    def say(self) -> None:
+        """The message over the foot of the drawing, as wide as it needs; nothing where there is none."""
+        if self.message is None:
+            return
+        self.message.setVisible(bool(self.message.text()))
+        if not self.message.text():
+            return
+        room = self.width() - (self.strip.width() if self.strip is not None else 0) - 3 * GAP
+        self.message.setMaximumWidth(max(room, 200))
+        self.message.setMinimumWidth(min(self.message.fontMetrics().horizontalAdvance(self.message.text()) + 24, room))
+        self.message.adjustSize()
+        self.message.move(GAP, self.height() - LINE_PX - self.message.height() - 3)
+        self.message.raise_()
+
+    def _beside(self, w: int, h: int) -> None:
+        share = 0.6
+        if self.flat_stack.currentWidget() is self.flat and self.flat.picture.items:
+            share = self.flat.width_wanted(h) / max(w, 1)
+        first = round(w * min(max(share, 0.42), 0.68))
+        for canvas in (self.flat, self.solid):
+            canvas.quiet, canvas.foot_room = False, self._foot
+        self.flat.right_room = self.solid.right_room = 0
+        self.flat_stack.setGeometry(0, 0, first, h)
+        self.solid.setGeometry(first + 2, 0, w - first - 2, h)
+
+    def _inset(self, w: int, h: int) -> None:
+        large, small = (self.flat, self.solid) if self.look == "flat" else (self.solid, self.flat)
+        across = round(min(max(INSET_SHARE * w, LEAST_INSET), MOST_INSET, 0.45 * w))
+        size = QSize(across, round(across * TALL))
+        small.quiet, large.quiet = True, False
+        small.right_room = small.foot_room = 0
+        large.foot_room = self._foot
+        (self.flat_stack if large is self.flat else self.solid).setGeometry(0, 0, w, h)
+        corners = [
+            QRectF(w - size.width() - GAP, GAP, size.width(), size.height()),
+            QRectF(w - size.width() - GAP, h - size.height() - self._foot + 8, size.width(), size.height()),
+            QRectF(GAP, h - size.height() - self._foot + 8, size.width(), size.height()),
+            QRectF(GAP, GAP, size.width(), size.height()),
+        ]
+        # Looked for once a picture of another extent: the inset does not jump while a size is typed.
+        key = (large, tuple(round(v, -1) for v in large.picture.bounds) if large.picture.items else None, w, h)
+        if key != self._placed:
+            self._placed = key
+            large.right_room = 0
+            covered = [large.covered(corner) for corner in corners]
+            self._corner = covered.index(min(covered))
+            if min(covered) > COVERED:
+                self._corner = 0
+                large.right_room = size.width() + 2 * GAP
+        place = self.flat_stack if small is self.flat else self.solid
+        place.setGeometry(corners[self._corner].toRect())
+        place.raise_()
+        large.update()
+        small.update()
