@@ -85,6 +85,11 @@ class Job(Frozen):
             spot[place] = _plain(value)
         return job_of(document)
 
+    def differing(self, other: Job) -> dict[str, Any]:
+        """The parts in which it is not as `other` is, by name: what makes that one this one, in one edit."""
+        mine = {name: getattr(self, name) for name in type(self).model_fields}
+        return {name: value for name, value in mine.items() if value != getattr(other, name)}
+
     def value_at(self, path: str) -> Any:
         """The value at a dotted path; None where the way there is not."""
         spot: Any = self

@@ -406,7 +406,7 @@ class Bench(QObject):
 
     def write_papers(self, write: Callable[[Path], Sequence[Path]]) -> None:
         """Have `write` fill a fresh folder, named by the time, from a thread; says how it went."""
-        parent, said = self.papers_folder, self.said
+        parent, said, stops = self.papers_folder, self.said, len(self.evaluation.stops)
         if self._writing is not None and self._writing.is_alive():
             said.emit("note", "Papers are being written already; press again when they are")
             return
@@ -419,7 +419,8 @@ class Bench(QObject):
             except (Refusal, OSError) as error:
                 said.emit("trouble", f"papers not written: {error}")
                 return
-            said.emit("note", f"{len(written)} papers written to {folder}")
+            open_ = f", with {stops} stop{'s' * (stops > 1)} open: not to cut from yet" if stops else ""
+            said.emit("note", f"{len(written)} papers written to {folder}{open_}")
 
         said.emit("note", "Writing papers…")
         self._writing = threading.Thread(target=go, name="papers", daemon=True)

@@ -190,11 +190,13 @@ class Window(QWidget):
         """Drawings, card, rail and pages in their places."""
         from bathyx.desk.views.board import Board
         from bathyx.desk.views.canvas import Canvas
+        from bathyx.desk.views.guard import stand_guard
         from bathyx.desk.views.notices import Notices
         from bathyx.desk.views.rail import Rail
         from bathyx.desk.views.shelf import Shelf
         from bathyx.desk.views.side_by_side import SideBySide
         from bathyx.desk.views.solid import SolidCanvas
+        from bathyx.desk.views.where import Where, places_of
 
         self.flat = Canvas(self.theme, "flat")
         self.solid = SolidCanvas(self.theme)
@@ -221,6 +223,8 @@ class Window(QWidget):
         self.versions = SideBySide(self.bench, self.theme, lambda: self.choose(self.current))
         self.pages.addWidget(self.versions)
         self.notices = Notices()
+        self.where = Where(self, partial(places_of, self))
+        stand_guard()
         self._clear_middle()
         self.middle.addWidget(self.notices)
         self.middle.addWidget(self.pages, 1)
@@ -258,6 +262,7 @@ class Window(QWidget):
             ("mm/in", "units", lambda: self.bench.turn_units(), "Ctrl+U"),
             ("Dark" if not self.theme.dark else "Light", "theme", self.turn_theme, "Ctrl+D"),
             ("Aa", "text size", self.turn_text, "Size of type: Ctrl+T"),
+            ("Where is…?", "where is", lambda: self.where.ask(), "Ctrl+F"),
         ):
             made = button(text, name, do)
             made.setToolTip(tip)
@@ -266,6 +271,7 @@ class Window(QWidget):
         return strip
 
     def _wire(self) -> None:
+        from bathyx.desk.righting import Righting
         from bathyx.desk.standing import Standing
         from bathyx.desk.study import Study
 
@@ -288,6 +294,8 @@ class Window(QWidget):
         self.bench_line.explain.connect(self._explain)
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
+        self.righting = Righting(b, self._say)
+        self.rail.right.connect(self.righting.begin)
         self.sweeper = Sweeper(self)
         self.undressed: list[QWidget] = []
         self.dressing = QTimer(self)
@@ -308,6 +316,7 @@ class Window(QWidget):
             "Ctrl+D": self.turn_theme,
             "Ctrl+O": self.show_shelf,
             "Ctrl+T": self.turn_text,
+            "Ctrl+F": self.where.ask,
         }
         for k in range(len(STAGES)):
             keys[f"Alt+{k + 1}"] = partial(self.choose, k)
@@ -388,6 +397,13 @@ class Window(QWidget):
         """The buttons say which drawing is the large one."""
         for key, made in self.view_buttons.items():
             made.setChecked(LOOKS[key] == self.board.look)
+
+    def open_job(self, path: Path) -> None:
+        """Open a job's file, at the stage in hand; or say why not."""
+        if why := self._take_job(path):
+            self._say("trouble", why)
+        else:
+            self.choose(self.current)
 
     def turn_theme(self) -> None:
         """Light or dark."""
@@ -521,6 +537,7 @@ class Window(QWidget):
             for timer in (self.quiet, self.advise, self.dressing):
                 timer.stop()
             self.advice.stop()
+            self.righting.study.stop()
             self.standing.stop()
             self.sweeper.stop()
         return True

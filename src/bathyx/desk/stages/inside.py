@@ -7,19 +7,19 @@ from typing import Any
 import numpy as np
 from PyQt6.QtWidgets import QListWidget
 
-from bathyx.core.findings.placing import floor, named, roof, within
+from bathyx.core.findings.placing import floor, named, put, roof, within
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, bay_limit_mm
 from bathyx.core.inside.fittings import USES, usual
 from bathyx.core.material import fitting_metals
-from bathyx.core.units import parse_quantity, show
+from bathyx.core.units import parse_quantity, show, worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, Field, Tick, button, words
+from bathyx.desk.views.fields import Card, Choice, Field, Tick, button, whole_rows, words
 from bathyx.draft.picture import Picture
 from bathyx.draft.tank_views import plan_view
 from bathyx.errors import Refusal
 
-SNAP_MM = 4.0
+SNAP_MM, MOST_ROWS = 4.0, 6
 
 
 class InsideStage(Stage):
@@ -145,9 +145,9 @@ class InsideStage(Stage):
         card.head("Fittings")
         self.list = QListWidget()
         self.list.setObjectName("fittings")
-        self.list.setFixedHeight(176)
         self.list.currentRowChanged.connect(self._chose)
         card.add(self.list)
+        card.add(button("Fit it out", "fit out", self._fit_out, "main"))
         self.kind = Choice(
             b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=self._kind_to_add
         )
@@ -157,8 +157,8 @@ class InsideStage(Stage):
         card.add(Field(b, "Longest bay", "inside.baffles.max_bay_mm", "length", "usual"))
         self.rule = card.add(words("", "quiet"))
         card.row(
-            button("Add along", "add baffle x", lambda: self._add_baffle("x")),
-            button("Add across", "add baffle y", lambda: self._add_baffle("y")),
+            button("One across", "add baffle x", lambda: self._add_baffle("x")),
+            button("One along", "add baffle y", lambda: self._add_baffle("y")),
             button("Take out", "drop baffle", self._drop),
         )
         card.add(Field(b, "Limber holes", "inside.baffles.limber_mm", "length"))
@@ -185,6 +185,7 @@ class InsideStage(Stage):
         for f in b.job.inside.fittings:
             self.list.addItem(f"{named(f).capitalize()}, ø{f.hole_mm:g} on {f.face}")
         index = self._index()
+        whole_rows(self.list, MOST_ROWS)
         self.list.setCurrentRow(index if index is not None else -1)
         self.list.blockSignals(False)
         chosen = b.job.inside.fittings[index] if index is not None else None
@@ -202,7 +203,7 @@ class InsideStage(Stage):
         self.drop_fitting.setVisible(chosen is not None)
         if chosen is not None:
             self.face.offer([(f.id, f.id) for f in r.shell.faces])
-            self.face.take = lambda v: b.edit({f"inside.fittings.{index}.face": v}, "face of a fitting")
+            self.face.take = lambda v: self._move_to(index, v) if index is not None else None
             self.face.read = lambda: chosen.face
             self.metal.take = lambda v: b.edit({f"inside.fittings.{index}.metal": v}, "metal of a fitting")
             self.metal.read = lambda: chosen.metal
@@ -234,9 +235,34 @@ class InsideStage(Stage):
         name = next(n for n in (kind, *(f"{kind} {k}" for k in range(2, 99))) if n not in taken)
         r = b.evaluation.results
         face, low, high = floor(r) if kind in ("drain", "balance") else roof(r)
-        added = usual(kind, name, face, *within(low, high, 0.5, 0.5))
-        if b.edit({"inside.fittings": [*b.job.inside.fittings, added]}, f"add {name}"):
+        wish = usual(kind, name, face, *within(low, high, 0.5, 0.5))
+        added = put(b.job, r, wish)
+        if b.edit({"inside.fittings": [*b.job.inside.fittings, added or wish]}, f"add {name}"):
             b.light(f"fitting:{name}")
+            if added is None:
+                b.said.emit(
+                    "note", f"{name.capitalize()} stands in the middle: there is no free place for it on {face}"
+                )
+
+    def _fit_out(self) -> None:
+        """What such a tank usually has, one undo."""
+        from bathyx.core.propose.fit_out import fit_out
+
+        b = self.bench
+        found = fit_out(b.job)
+        if not found.added or b.edit(found.job.differing(b.job), "fit it out"):
+            b.said.emit("note", worded(found.words, b.units))
+
+    def _move_to(self, index: int, face: str) -> None:
+        """A fitting on another face is put anew: its old figures mean another place there."""
+        b = self.bench
+        r = b.evaluation.results
+        outline = r.shell.by_id[face].outline
+        u, v = within(outline.min(axis=0), outline.max(axis=0), 0.5, 0.5)
+        moved = b.job.inside.fittings[index].model_copy(update={"face": face, "u_mm": u, "v_mm": v})
+        placed = put(b.job, r, moved) or moved
+        path = f"inside.fittings.{index}"
+        b.edit({f"{path}.face": face, f"{path}.u_mm": placed.u_mm, f"{path}.v_mm": placed.v_mm}, "face of a fitting")
 
     def _drop(self) -> None:
         b = self.bench

@@ -16,7 +16,7 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Field, words
+from bathyx.desk.views.fields import Card, Field, with_unit, words
 from bathyx.draft.hull_view import VIEWS
 from bathyx.draft.picture import Circle, Label, Picture
 from bathyx.draft.proof_view import proof_view
@@ -156,7 +156,7 @@ class SpaceStage(Stage):
         """Readings keep what was typed; a station's place is a number."""
         if path.startswith("space.stations"):
             return parse_quantity(text, "length", self.bench.units)
-        return Reading.of(text).model_dump()
+        return Reading.of(with_unit(text, self.bench.units)).model_dump()
 
     def make_card(self) -> Card:
         """Readings or stations, what stands there, room to keep, proposals."""

@@ -28,7 +28,7 @@ from bathyx.core.units import Reading
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_scan import ScanParts, off_scan
 from bathyx.desk.study import KeptStudy
-from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, words
+from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, with_unit, words
 from bathyx.errors import Refusal
 
 KINDS = [("box", "a box, by its readings"), ("stations", "stations, by offsets")]
@@ -408,7 +408,7 @@ class NewReading(QWidget):
         assert isinstance(space, MeasuredBox)
         a, b = (box.currentText() for box in self.ends)
         try:
-            length = Reading.of(self.edit.text()).model_dump()
+            length = Reading.of(with_unit(self.edit.text(), self.bench.units)).model_dump()
             why = self.bench.try_edit(
                 {
                     "space.readings": [

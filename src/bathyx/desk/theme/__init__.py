@@ -102,7 +102,7 @@ class Theme:
         QProgressBar::chunk {{ background: {c["accent"]}; }}
         QListWidget {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; }}
         QListWidget::item {{ padding: 5px; }}
-        QListWidget::item:selected {{ background: {c["accent"]}; color: {c["accent ink"]}; }}
+        QListWidget::item:selected, QListWidget::item:selected:!active {{ background: {c["accent"]}; color: {c["accent ink"]}; }}
         QScrollBar:vertical {{ background: transparent; width: 10px; }}
         QScrollBar::handle:vertical {{ background: {c["edge"]}; border-radius: 4px; min-height: 30px; }}
         QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -15,6 +16,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLayout,
     QLineEdit,
+    QListWidget,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -23,10 +25,12 @@ from PyQt6.QtWidgets import (
 )
 
 from bathyx.core.formula import Figure
-from bathyx.core.units import QuantityError, Reading, parse_quantity, show, worded
+from bathyx.core.units import Family, QuantityError, Reading, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import scaled, type_of
 from bathyx.errors import Refusal
+
+BARE = re.compile(r"\d+([.,]\d+)?|\d+/\d+|\d+[ -]\d+/\d+")
 
 
 def words(text: str, look: str = "", wrap: bool = True) -> QLabel:
@@ -57,6 +61,12 @@ def button(text: str, name: str, do: Callable[[], Any], look: str = "") -> QPush
     return made
 
 
+def whole_rows(rows: QListWidget, most: int) -> None:
+    """Give a list the height of its rows, `most` at most, so that none is seen half."""
+    tall = rows.sizeHintForRow(0) if rows.count() else 0
+    rows.setFixedHeight(max(min(rows.count(), most) * tall, tall, 24) + 2 * rows.frameWidth() + 2)
+
+
 def clear(column: QLayout) -> None:
     """Take every widget out of a layout; each goes once the event that led here is over."""
     while (item := column.takeAt(0)) is not None:
@@ -80,6 +90,11 @@ def relook(widget: QWidget, key: str, value: str) -> None:
     if widget.property(key) != value:
         widget.setProperty(key, value)
         dressed_anew(widget)
+
+
+def with_unit(text: str, units: Family) -> str:
+    """A bare number as the family in force has it: 38 is 38" while the desk is in inches. What says its unit stays as typed."""
+    return f'{text}"' if units is Family.US and BARE.fullmatch(text.strip()) else text
 
 
 class Card(QScrollArea):
@@ -212,7 +227,7 @@ class Field(QWidget):
         if self.kind == "text":
             return text
         if self.kind == "reading":
-            return Reading.of(text).model_dump() if text else None
+            return Reading.of(with_unit(text, self.bench.units)).model_dump() if text else None
         if self.kind == "optional" and not text:
             return None
         if self.kind in ("number", "optional"):

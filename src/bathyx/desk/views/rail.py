@@ -148,6 +148,7 @@ class Rail(QWidget):
     apply = pyqtSignal(object)
     pick = pyqtSignal(object)
     resized = pyqtSignal()
+    right = pyqtSignal()
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -180,10 +181,12 @@ class Rail(QWidget):
         self.figure.setTextFormat(Qt.TextFormat.PlainText)
         self.figure.setStyleSheet(scaled("font-weight: bold; font-size: 11.5pt;"))
         self.fix = button("", "remedy", self._fix)
+        self.all = button("Put right", "put right", self.right.emit, "main")
+        self.all.setToolTip("Every remedy that is needed until no stop is left, as one step to be undone")
         self.more = button("", "rail more", self.turn, "link")
         row.addWidget(self.flag)
         row.addWidget(self.worst, 1)
-        for widget in (self.figure, self.fix, self.more):
+        for widget in (self.figure, self.fix, self.all, self.more):
             row.addWidget(widget)
         column.addWidget(self.line)
         self._wanted: tuple[tuple[Finding, ...], Family] = ((), Family.METRIC)
@@ -244,6 +247,7 @@ class Rail(QWidget):
         if remedy is None and self.fix.hasFocus():
             self.setFocus()  # what had the focus goes: it stays with what Bathyx says
         self.fix.setVisible(remedy is not None)
+        self.all.setVisible(sum(f.severity == "stop" for f in findings) > 1)
         if remedy is not None and worst is not None:
             self.fix.setObjectName(f"remedy {worst.code}")
             self.fix.setText(worded(remedy.label, units))

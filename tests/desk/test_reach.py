@@ -1,0 +1,266 @@
+"""What the hand reaches: fit it out, put right, where is…?, and what a wheel or a bare number does."""
+
+import pytest
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QWheelEvent
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QListWidget, QPushButton, QSlider
+
+from bathyx.core.evaluate import evaluate
+from bathyx.core.propose.fit_out import fit_out, usual_kinds
+from bathyx.core.propose.put_right import put_right
+from bathyx.core.tank.rolled import RolledTank
+from bathyx.core.tank.saddle import SaddleTank
+from bathyx.desk.views.guard import Guard
+from bathyx.desk.views.where import Place, found
+from tests.conftest import box, job_with
+from tests.desk.test_window import fill, find, press
+
+BRIEF, SPACE, TANK, INSIDE, CUT = range(5)
+SADDLE = SaddleTank(
+    sheet="5083/3", length_mm=600, width_mm=700, height_mm=350, tunnel_width_mm=200, tunnel_height_mm=150
+)
+
+
+# -- fit it out, put right ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("tank", "more"),
+    [
+        (box(600, 500, 400), {}),
+        (box(240, 200, 160), {}),
+        (SADDLE, {}),
+        (RolledTank(sheet="5083/3", length_mm=700, diameter_mm=400), {"makeup__school": "rolled"}),
+        (box(600, 500, 400, sheet="304/1.5"), {"brief__fluid": "fresh_water"}),
+    ],
+)
+def test_a_tank_is_fitted_out_by_the_rules_that_judge_it(tank, more):
+    job = job_with(tank, inside__fittings=[], **more)
+    assert any(f.stage == "inside" for f in evaluate(job).stops)
+    out = fit_out(job)
+    e = evaluate(out.job)
+    assert [f.code for f in e.stops if f.stage == "inside"] == []
+    kinds = {f.kind for f in out.job.inside.fittings}
+    assert {"filler", "vent", "pickup"} <= kinds
+    assert len(kinds) + len(set(out.homeless)) == len(usual_kinds(job))
+    assert kinds <= usual_kinds(job)
+    again = fit_out(out.job)
+    assert [n for n in again.added if n != "straps over rubber"] == []
+
+
+def test_what_finds_no_place_is_said_and_what_is_needed_comes_first():
+    out = fit_out(job_with(box(130, 110, 90), inside__fittings=[]))
+    kinds = [f.kind for f in out.job.inside.fittings]
+    assert "vent" in kinds or "No free place for" in out.words
+    assert "inspection port" in out.homeless
+    assert "No free place for" in out.words
+
+
+def test_put_right_leaves_no_stop_that_has_a_remedy_and_tells_what_it_costs():
+    job = job_with(box(330, 400, 280), inside__fittings=[])
+    before = evaluate(job)
+    assert len(before.stops) >= 3
+    done = put_right(job)
+    after = evaluate(done.job)
+    assert {f.code for f in after.stops} == {f.code for f in after.stops if str(f.message) in done.left}
+    assert len(after.stops) < len(before.stops) / 2
+    assert done.litres == pytest.approx(
+        after.results.capacity.usable.value - before.results.capacity.usable.value, abs=1e-9
+    )
+    assert done.weld_m == pytest.approx((after.results.weld.value - before.results.weld.value) / 1000)
+    assert "m of weld" in done.words
+    assert put_right(done.job).done == ()
+    assert put_right(job, go_on=lambda _share: False).done == ()
+
+
+def test_both_are_one_press_and_one_undo(window, qtbot):
+    window.choose(INSIDE)
+    window.bench.edit({"inside.fittings": []}, "all out")
+    before = window.bench.job
+    press(window, "fit out")
+    assert len(window.bench.job.inside.fittings) >= 6
+    assert "Put in: " in window.message.text()
+    window.bench.undo()
+    assert window.bench.job == before
+    assert window.rail.all.isVisibleTo(window)
+    press(window, "put right")
+    qtbot.waitUntil(lambda: not window.righting.study.running, timeout=30_000)
+    qtbot.waitUntil(lambda: "Ctrl+Z takes it back" in window.message.text(), timeout=5_000)
+    assert {f.code for f in window.bench.evaluation.stops} <= {
+        "capacity.short"
+    }  # the pickup draws less: the maker's own
+    assert not window.rail.all.isVisibleTo(window)
+    window.bench.undo()
+    assert window.bench.job == before
+
+
+def test_what_was_found_for_another_job_is_not_taken(window, qtbot):
+    window.bench.edit({"inside.fittings": []}, "all out")
+    window.righting.begin()
+    window.bench.edit({"tank.length_mm": window.bench.job.tank.length_mm + 1}, "longer meanwhile")
+    held = window.bench.job
+    qtbot.waitUntil(lambda: not window.righting.study.running, timeout=30_000)
+    qtbot.waitUntil(lambda: "changed meanwhile" in window.message.text(), timeout=5_000)
+    assert window.bench.job is held
+
+
+def test_a_fitting_is_added_and_moved_to_a_free_place(window):
+    """What stood before: in the middle, on a baffle; and on another face its old figures."""
+    window.choose(INSIDE)
+    window.stage.kind.choose("drain")
+    press(window, "add fitting")
+    added = window.bench.job.inside.fittings[-1]
+    assert added.kind == "drain"
+
+    def against(name):
+        return [f.code for f in window.bench.evaluation.findings if f.where == f"fitting:{name}"]
+
+    assert against(added.id) == []
+    face = window.stage.face
+    side = next(option for option, _ in face.options if option.startswith("left"))
+    face.choose(side)
+    moved = window.bench.job.inside.fittings[-1]
+    assert moved.face == side
+    assert "fitting.outside" not in against(added.id)
+
+
+# -- where is…? ------------------------------------------------------------------------------------------------------------
+
+
+def test_a_few_letters_lead_to_a_field_a_stage_and_a_job(window, qtbot):
+    window.choose(BRIEF)
+    qtbot.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    where = window.where
+    assert where.isVisible()
+    qtbot.keyClicks(where.edit, "longest bay")
+    assert where.rows.item(0).text().startswith("Longest bay")
+    qtbot.keyClick(where.edit, Qt.Key.Key_Return)
+    assert window.current == INSIDE
+    assert not where.isVisible()
+    assert window.focusWidget() is find(window, QLineEdit, "inside.baffles.max_bay_mm")
+    where.ask()
+    qtbot.keyClicks(where.edit, "cut")
+    names = [where.rows.item(k).text() for k in range(where.rows.count())]
+    assert any(name.startswith("Cut ") and "a stage" in name for name in names)
+    where.edit.setText("dairy")
+    assert "a job" in where.rows.item(0).text()
+    qtbot.keyClick(where.edit, Qt.Key.Key_Return)
+    assert "dairy" in str(window.bench.path)
+    where.ask()
+    where.edit.setText("no such thing at all")
+    assert where.rows.isHidden()
+    assert "Nothing on the desk" in where.none.text()
+    qtbot.keyClick(where.edit, Qt.Key.Key_Escape)
+    assert not where.isVisible()
+
+
+def test_names_that_begin_so_come_first():
+    places = [Place(n, "", print) for n in ("Save the event", "Vent rear", "Inventory", "Big vent")]
+    assert [p.name for p in found(places, "vent")] == ["Vent rear", "Big vent", "Inventory", "Save the event"]
+    assert found(places, "  ") == []
+
+
+# -- wheel, keys, numbers, lists -------------------------------------------------------------------------------------------
+
+
+def wheel(widget):
+    at = QPointF(widget.width() / 2, widget.height() / 2)
+    event = QWheelEvent(
+        at, widget.mapToGlobal(at), QPoint(0, 0), QPoint(0, -120), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(widget, event)
+
+
+def test_a_wheel_over_a_choice_or_a_slide_edits_nothing_and_scrolls_the_card(window, qtbot):
+    window.choose(CUT)
+    qtbot.wait(20)
+    before = window.bench.job
+    box_ = find(window, QComboBox, "makeup.school")
+    shown = box_.currentIndex()
+    bar = window.stage.card.verticalScrollBar()
+    bar.setValue(0)
+    for _ in range(3):
+        wheel(box_)
+    assert box_.currentIndex() == shown
+    assert window.bench.job is before
+    assert bar.value() > 0
+    slide = QSlider(window)
+    slide.setRange(0, 10)
+    slide.setValue(5)
+    slide.show()
+    wheel(slide)
+    assert slide.value() == 5
+    slide.deleteLater()
+
+
+def test_the_desks_keys_are_the_desks_in_a_field_too(window, qtbot):
+    guard, line = Guard(), QLineEdit()
+    for key, taken in ((Qt.Key.Key_U, True), (Qt.Key.Key_C, False)):
+        event = QKeyEvent(QEvent.Type.ShortcutOverride, key, Qt.KeyboardModifier.ControlModifier)
+        event.accept()
+        assert guard.eventFilter(line, event) is taken
+        assert event.isAccepted() is not taken
+    window.choose(TANK)
+    field = find(window, QLineEdit, "tank.length_mm")
+    field.setFocus()
+    units = window.bench.units
+    qtbot.keyClick(field, Qt.Key.Key_U, Qt.KeyboardModifier.ControlModifier)
+    assert window.bench.units is not units
+    assert field.text() != ""
+
+
+def test_a_bare_number_means_the_familys_own_unit_in_space_too(window, qtbot):
+    window.choose(SPACE)
+    fill(window, qtbot, "space.width", "800")
+    assert window.bench.job.space.width.mm == pytest.approx(800)
+    window.bench.turn_units()
+    fill(window, qtbot, "space.width", "38")
+    assert window.bench.job.space.width.mm == pytest.approx(38 * 25.4)
+    assert window.bench.job.space.width.typed == '38"'
+    fill(window, qtbot, "space.width", "950 mm")
+    assert window.bench.job.space.width.mm == pytest.approx(950)
+    fill(window, qtbot, "space.width", "37 1/2")
+    assert window.bench.job.space.width.mm == pytest.approx(37.5 * 25.4)
+
+
+def test_a_list_shows_whole_rows(window, qtbot):
+    window.choose(INSIDE)
+    rows = find(window, QListWidget, "fittings")
+    for count in (2, 4, 7):
+        window.bench.edit({"inside.fittings": window.bench.job.inside.fittings[:count]}, "fewer")
+        tall = rows.sizeHintForRow(0)
+        assert (rows.height() - 2 * rows.frameWidth() - 2) % tall == 0
+        assert rows.height() >= min(rows.count(), 6) * tall
+        window.bench.undo()
+
+
+def test_papers_with_stops_open_say_so(window, qtbot):
+    window.bench.edit({"inside.fittings": []}, "all out")
+    stops = len(window.bench.evaluation.stops)
+    assert stops
+    said = []
+    window.bench.said.connect(lambda kind, text: said.append(text))
+
+    def write(folder):
+        (folder / "a.txt").write_text("a")
+        return [folder / "a.txt"]
+
+    window.bench.write_papers(write)
+    qtbot.waitUntil(lambda: any("papers written" in text for text in said), timeout=10_000)
+    assert f"with {stops} stop" in said[-1]
+    assert "not to cut from yet" in said[-1]
+
+
+def test_a_sheet_of_one_and_a_half_is_not_called_two():
+    from bathyx.core.units import Family
+    from bathyx.draft.joint_view import joint_view
+
+    e = evaluate(job_with(box(sheet="304/1.5"), inside__fittings=[]))
+    words = [item.text for item in joint_view(e, e.results.roles[0], Family.METRIC).items if hasattr(item, "text")]
+    assert any("1.5 mm" in text for text in words)
+    assert not any(", 2 mm" in text for text in words)
+
+
+def test_the_first_buttons_are_named(window):
+    assert find(window, QPushButton, "where is").accessibleName() == "Where is…?"
