@@ -353,7 +353,7 @@ CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
 CHAIN.step("approaches", _approaches)
 CHAIN.step("second_near", _second_near)
 CHAIN.step("sure_less_mm", _sure_less)
-CHAIN.step("spare", lambda room, outside, tank, approaches: _spare(room, outside, tank, approaches))
+CHAIN.step("spare", lambda space, room, outside, tank, approaches: _spare(space, room, outside, tank, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))
 CHAIN.step("results", _results, *(field.name for field in fields(Results)))
@@ -393,7 +393,11 @@ def _test_kpa(job: Job) -> float:
     return max((t.test_kpa for t in job.proving.tests if t.pressed and t.what == "tank"), default=0.0)
 
 
-def _spare(room: Room, outside: OutsideSize, tank: TankFamily, approaches: tuple[Approach, ...]) -> Figure:
+def _spare(
+    space: MeasuredSpace, room: Room, outside: OutsideSize, tank: TankFamily, approaches: tuple[Approach, ...]
+) -> Figure:
+    if space.free:
+        return Figure("No hole to fit", 0.0, "length", SPARE, "it stands free")
     if tank.built_in and not approaches:
         return Figure("Spare to the hull", 0.0, "length", NEAREST, "its walls are the hull's own")
     if approaches:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import sys
 from pathlib import Path
@@ -10,6 +11,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from bathyx.desk.theme import load_fonts
+from bathyx.desk.turns import wait_for_helpers
 from bathyx.desk.window import Window
 
 SWITCH_S = 0.0005
@@ -32,6 +34,8 @@ def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Wind
     """The window, shown and painted; it furnishes itself on the next turn of the event loop."""
     # Every event that is handled in Python waits for its turn; behind a thread that evaluates, 5 ms each would be felt.
     sys.setswitchinterval(SWITCH_S)
+    atexit.unregister(wait_for_helpers)
+    atexit.register(wait_for_helpers)
     window = Window(home)
     window.resize(1280, 800)
     window.show()

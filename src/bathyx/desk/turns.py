@@ -13,6 +13,7 @@ from types import TracebackType
 
 GIVE_WAY_S = 0.002
 MOST_WAIT_S = 1.0
+HELPERS = ("study", "shelf", "copy of the day", "papers")
 
 
 class Turns:
@@ -45,3 +46,11 @@ class Turns:
 
 
 TURNS = Turns()
+
+
+def wait_for_helpers(most_s: float = 3.0) -> None:
+    """Let what works beside the interface thread come to its end, before the parts of Qt that it tells of it are gone."""
+    end = time.monotonic() + most_s
+    for thread in threading.enumerate():
+        if thread is not threading.current_thread() and thread.name in HELPERS:
+            thread.join(max(end - time.monotonic(), 0.0))

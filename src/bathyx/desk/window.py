@@ -190,7 +190,6 @@ class Window(QWidget):
         """Drawings, card, rail and pages in their places."""
         from bathyx.desk.views.board import Board
         from bathyx.desk.views.canvas import Canvas
-        from bathyx.desk.views.guard import stand_guard
         from bathyx.desk.views.notices import Notices
         from bathyx.desk.views.rail import Rail
         from bathyx.desk.views.shelf import Shelf
@@ -224,7 +223,6 @@ class Window(QWidget):
         self.pages.addWidget(self.versions)
         self.notices = Notices()
         self.where = Where(self, partial(places_of, self))
-        stand_guard()
         self._clear_middle()
         self.middle.addWidget(self.notices)
         self.middle.addWidget(self.pages, 1)

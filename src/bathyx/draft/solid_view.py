@@ -318,6 +318,8 @@ def _sizes(e: Evaluation, flat: Flatten, units: Family) -> list[Item]:
 def _room(e: Evaluation, flat: Flatten) -> list[Item]:
     """The measured space as a frame round the tank."""
     space, t = e.job.space, e.results.sheet.thickness_mm
+    if space.free:
+        return []
     if not (isinstance(space, MeasuredBox) and space.plain):
         return _hull(e, flat)
     c = space.kept

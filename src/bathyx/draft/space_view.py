@@ -12,11 +12,14 @@ from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
 from bathyx.draft.hull_view import hull_view
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, stacked
+from bathyx.draft.tank_views import tank_view
 
 
 def space_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = ()) -> Picture:
     """Plan and front of a box; three views of any other space, `offered` proposals (triangles) drawn over it."""
     space = e.job.space
+    if space.free:
+        return tank_view(e, units)
     if isinstance(space, MeasuredBox) and space.plain and not offered:
         return stacked([_plan(e, space, units), _rear(e, space, units)], 0.3 * space.width.mm)
     return hull_view(e, units, offered)

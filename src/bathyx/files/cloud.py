@@ -26,7 +26,7 @@ WALL = formula(
 )
 NEIGHBOURS, STRAY, MOST_NORMALS = 8, 4.0, 150_000
 LEVEL, AHEAD = 0.985, 0.8  # a point that faces up or down, or along, is no wall
-ROUND, LEAST_ROUND = 24, 8
+ROUND, LEAST_ROUND, MOST_IN_PATCH = 24, 8, 900
 
 
 @dataclass(frozen=True, eq=False)
@@ -96,7 +96,10 @@ def wall_mm(near: Array, facing: Array, way: float, reach: tuple[float, float], 
     wall = (np.abs(facing[:, 2]) < LEVEL) & (np.abs(facing[:, 0]) < AHEAD) & (side > 0.1)
     if wall.sum() < LEAST_ROUND:
         return None
-    spots, n = near[wall], facing[wall]
+    kept = np.flatnonzero(wall)
+    if len(kept) > MOST_IN_PATCH:  # more tell no better than these
+        kept = kept[np.linspace(0, len(kept) - 1, MOST_IN_PATCH).astype(int)]
+    spots, n = near[kept], facing[kept]
     along, up, y = spots[:, 0], spots[:, 2], way * spots[:, 1]
     # What each tells of the place by its own tangent plane: points of one sheet agree, however it leans.
     told = y + way * (n[:, 0] * along + n[:, 2] * up) / n[:, 1]

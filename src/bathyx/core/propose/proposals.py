@@ -119,6 +119,8 @@ def propose(
     Raises:
         Refusal: where the space leaves no room at all, or a number of panels that is not made.
     """
+    if job.space.free:
+        raise Refusal("there is no hole to fill: measure one, or set the sizes of the tank")
     if any(not LEAST_PANELS <= k <= MOST_PANELS for k in panels):
         raise Refusal(f"a tank of flat panels has {LEAST_PANELS} to {MOST_PANELS} of them, both ends counted")
     search = _Search(job, litres, seed)

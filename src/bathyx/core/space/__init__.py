@@ -3,6 +3,7 @@
 from bathyx.core.space.base import Clearance, MeasuredSpace, Room, Seat
 from bathyx.core.space.box import MeasuredBox, Squareness
 from bathyx.core.space.cavity import Cavity
+from bathyx.core.space.free import FreeSpace
 from bathyx.core.space.obstacles import BoxObstacle, HalfSpace, TubeObstacle
 from bathyx.core.space.reconcile import SpaceReading
 from bathyx.core.space.stations import Station, StationSpace
@@ -11,6 +12,7 @@ __all__ = [
     "BoxObstacle",
     "Cavity",
     "Clearance",
+    "FreeSpace",
     "HalfSpace",
     "MeasuredBox",
     "MeasuredSpace",

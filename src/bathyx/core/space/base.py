@@ -58,6 +58,7 @@ class MeasuredSpace(Frozen):
     """
 
     order: ClassVar[tuple[str, ...]] = ()
+    free: ClassVar[bool] = False  # no hole at all
 
     clearance: Clearance = Clearance()
     obstacles: tuple[AnyObstacle, ...] = Field((), max_length=60)

@@ -9,10 +9,11 @@ from pydantic_core import CoreSchema, core_schema
 
 from bathyx.core.space.base import MeasuredSpace
 from bathyx.core.space.box import MeasuredBox
+from bathyx.core.space.free import FreeSpace
 from bathyx.core.space.stations import StationSpace
 from bathyx.errors import Refusal
 
-SPACES: dict[str, type[MeasuredSpace]] = {"box": MeasuredBox, "stations": StationSpace}
+SPACES: dict[str, type[MeasuredSpace]] = {"box": MeasuredBox, "stations": StationSpace, "free": FreeSpace}
 
 
 class _Registered:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from bathyx.core.build.hours import estimated_of, work_of
 from bathyx.core.build.rules import SEEN, tick_refusal, vapour_caution, weld_refusal
@@ -23,6 +23,7 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, button, clear, words
+from bathyx.desk.views.plain import Pick, TextLine
 from bathyx.desk.views.pressed import unless_pressed
 from bathyx.draft.picture import Picture
 from bathyx.draft.seam_view import seam_view
@@ -152,7 +153,7 @@ class BuildStage(Stage):
         self.day = card.add(DayBefore(b))
         self.costs = card.add(Costs(b))
         self.notes = card.add(words("", "quiet"))
-        self.note = QLineEdit()
+        self.note = TextLine()
         self.note.setObjectName("note")
         self.note.setPlaceholderText("what would be quicker next time?")
         self.note_row = card.row(self.note, button("Write it down", "write note", self.write_note))
@@ -341,7 +342,7 @@ class BuildStage(Stage):
         column = QVBoxLayout(self.log_leaf)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        self.seam_box = QComboBox()
+        self.seam_box = Pick()
         self.seam_box.setObjectName("seam")
         self.seam_box.activated.connect(lambda k: self.bench.light(f"seam:{self.seam_box.itemData(k)}"))
         column.addWidget(self.seam_box)
@@ -358,14 +359,14 @@ class BuildStage(Stage):
         ):
             line = QHBoxLayout()
             line.addWidget(words(label), 3)
-            edit = QLineEdit()
+            edit = TextLine()
             edit.setObjectName(f"weld {name}")
             line.addWidget(edit, 7)
             self.inputs[name] = edit
             column.addLayout(line)
         line = QHBoxLayout()
         line.addWidget(words("Seen"), 3)
-        self.seen = QComboBox()
+        self.seen = Pick()
         self.seen.setObjectName("weld visual")
         self.seen.addItems(SEEN)
         line.addWidget(self.seen, 7)
@@ -373,7 +374,7 @@ class BuildStage(Stage):
         column.addWidget(button("Log this weld", "log weld", self.log_weld, "main"))
         self.warning = words("", "caution")
         column.addWidget(self.warning)
-        self.repair_note = QLineEdit()
+        self.repair_note = TextLine()
         self.repair_note.setObjectName("repair note")
         self.repair_note.setPlaceholderText("what was done to repair it")
         line = QHBoxLayout()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLineEdit, QProgressBar, QSlider, QWidget
+from PyQt6.QtWidgets import QLineEdit, QProgressBar, QWidget
 
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
@@ -25,6 +25,7 @@ from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, Fold, Tick, button, words
+from bathyx.desk.views.plain import Slider
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
@@ -193,7 +194,7 @@ class CutStage(Stage):
             button("Nest on sheets", "run nest", self.run_nest, "main"),
         )
         card.add(words("Fold the flat blanks into the tank, bend by bend, in the round:", "quiet"))
-        self.folding = QSlider(Qt.Orientation.Horizontal)
+        self.folding = Slider(Qt.Orientation.Horizontal)
         self.folding.setObjectName("fold")
         self.folding.setAccessibleName("From the flat blanks to the tank")
         self.folding.setRange(0, FOLDS)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QRect, QSize, Qt
-from PyQt6.QtWidgets import QLineEdit, QListWidget
+from PyQt6.QtWidgets import QListWidget
 
 from bathyx.core.build.rules import handover_refusal
 from bathyx.core.evaluate import evaluate
@@ -18,6 +18,7 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import Study
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, button, relook, words
+from bathyx.desk.views.plain import TextLine
 from bathyx.desk.views.shelf import job_files
 from bathyx.draft.charts import dip_chart
 from bathyx.draft.picture import Picture, stacked
@@ -97,7 +98,7 @@ class HandOverStage(Stage):
         card.head("Papers")
         self.ready = card.add(words(""))
         self.ready.setObjectName("ready")
-        self.despite = QLineEdit()
+        self.despite = TextLine()
         self.despite.setObjectName("despite")
         self.despite.setPlaceholderText("why it goes out all the same; printed with your name")
         card.add(self.despite)
@@ -151,7 +152,7 @@ class HandOverStage(Stage):
         """What is looked for, what was found, and where the tank that is chosen stands."""
         b = self.bench
         card.head("The register")
-        self.find_words = QLineEdit()
+        self.find_words = TextLine()
         self.find_words.setObjectName("find")
         self.find_words.setPlaceholderText("serial, customer or name")
         self.find_words.textChanged.connect(lambda _t: self.search())
@@ -165,7 +166,7 @@ class HandOverStage(Stage):
             read=self._chosen_fluid,
         )
         card.add(self.fluid)
-        self.since, self.until = QLineEdit(), QLineEdit()
+        self.since, self.until = TextLine(), TextLine()
         for edit, name, hint in ((self.since, "since", "from 2026-01-01"), (self.until, "until", "to 2026-12-31")):
             edit.setObjectName(name)
             edit.setPlaceholderText(hint)

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 import time
 
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QSlider, QWidget
+from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
@@ -27,6 +27,7 @@ from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
+from bathyx.desk.views.plain import Pick, Slider, TextLine
 from bathyx.draft.charts import design_chart, protocol_chart
 from bathyx.draft.picture import Picture, stacked
 from bathyx.instruments.profiles import ports
@@ -156,7 +157,7 @@ class ProveStage(ProveRecords):
         self.energy = card.add(FigureLine(b, self._energy))
         card.add(FigureLine(b, lambda: b.evaluation.results.strength.bears))
         self.caution = card.add(words("", "caution"))
-        self.override = QLineEdit()
+        self.override = TextLine()
         self.override.setObjectName("override reason")
         self.override.setPlaceholderText("reason for going past what the tank bears")
         self.override.textChanged.connect(lambda _t: self._take_override())
@@ -168,7 +169,7 @@ class ProveStage(ProveRecords):
         card.head("The plan")
         card.add(self.plan)
         card.head("A trace of another logger")
-        self.trace_path, self.trace_columns = QLineEdit(), QLineEdit()
+        self.trace_path, self.trace_columns = TextLine(), TextLine()
         self.trace_path.setObjectName("trace file")
         self.trace_path.setPlaceholderText("its file, a table of any logger")
         self.trace_columns.setObjectName("trace columns")
@@ -184,7 +185,7 @@ class ProveStage(ProveRecords):
     def _gauge_part(self, card: Card) -> None:
         """Which gauge, and what it reads."""
         b = self.bench
-        self.port = QComboBox()
+        self.port = Pick()
         self.port.setObjectName("port")
         self.port.setEditable(True)
         self.port.addItems([SIMULATED, BY_EYE, *(f"{device}  {called}" for device, called in ports())])
@@ -205,17 +206,17 @@ class ProveStage(ProveRecords):
         self.pump = button("Pump up", "pump up", self.pump_up)
         self.vent_button = button("Let out", "vent", self.vent)
         card.row(self.pump, self.vent_button)
-        self.typed_kpa, self.typed_baro = QLineEdit(), QLineEdit()
+        self.typed_kpa, self.typed_baro = TextLine(), TextLine()
         self.typed_kpa.setObjectName("typed gauge")
         self.typed_baro.setObjectName("typed barometer")
         self.typed_kpa.textChanged.connect(lambda _t: self._refresh_state())
         self.typed_row = card.row(words("The gauge reads", wrap=False), self.typed_kpa)
         self.baro_row = card.row(words("The barometer reads, kPa", wrap=False), self.typed_baro)
-        self.thermometer = QComboBox()
+        self.thermometer = Pick()
         self.thermometer.setObjectName("thermometer place")
         self.thermometer.addItems(THERMOMETER_PLACES)
         self.place_row = card.row(words("Thermometer", wrap=False), self.thermometer)
-        self.blanked = QLineEdit()
+        self.blanked = TextLine()
         self.blanked.setObjectName("blanked off")
         self.blanked.setPlaceholderText("what closes the openings: caps, plugs, plate")
         card.add(self.blanked)
@@ -241,7 +242,7 @@ class ProveStage(ProveRecords):
         self.question_words = card.add(words("", "caution"))
         self.question_words.setObjectName("question")
         self.ask_button = card.add(button("Done", "ask next", self.ask_next, "main"))
-        self.syringe, self.known_leak = QLineEdit(), QLineEdit()
+        self.syringe, self.known_leak = TextLine(), TextLine()
         self.syringe.setObjectName("syringe")
         self.known_leak.setObjectName("known leak")
         self.syringe_row = card.row(words("Syringe, mL", wrap=False), self.syringe)
@@ -272,17 +273,17 @@ class ProveStage(ProveRecords):
         """A leak on the seam that is picked."""
         card.head("A leak seen")
         self.leak_words = card.add(words("", "quiet"))
-        self.share = QSlider()
+        self.share = Slider()
         self.share.setObjectName("leak share")
         self.share.setOrientation(self.share.orientation().Horizontal)
         self.share.setRange(0, 100)
         self.share.setValue(50)
         card.add(self.share)
-        self.leak_note = QLineEdit()
+        self.leak_note = TextLine()
         self.leak_note.setObjectName("leak note")
         self.leak_note.setPlaceholderText("what was seen: bubbles, foam, a damp line")
         card.row(self.leak_note, button("Mark it", "mark leak", self.mark_leak, "danger"))
-        self.mended = QLineEdit()
+        self.mended = TextLine()
         self.mended.setObjectName("mended note")
         self.mended.setPlaceholderText("what leaked that is no seam, what was done")
         self.mended_row = card.row(self.mended, button("Log it", "log mended", self.log_mended))

@@ -51,6 +51,8 @@ class SpaceStage(Stage):
         """The least spare that is left round the tank."""
         spare = self.bench.evaluation.results.spare
         state, said = self.worst()
+        if self.bench.job.space.free:
+            return TileData("no hole", said or "it stands free", 1.0, state, spare.explain())
         shown = show(abs(spare.value), "length", self.bench.units)
         if spare.value < -0.05:
             beyond = (
@@ -166,6 +168,7 @@ class SpaceStage(Stage):
         card.add(words("Front, left and right are the machine's own: stand behind it and look forward.", "quiet"))
         self.parts = SpaceParts(b, self.scans)
         card.add(self.parts)
+        first = card.column.count()
         card.head("Tanks for this space")
         self.offers = Proposals(b, self.study)
         card.add(self.offers)
@@ -176,4 +179,12 @@ class SpaceStage(Stage):
         card.add(words("For straps, beads, hoses, a hand and a spanner.", "quiet"))
         for side in ("left", "right", "front", "rear", "below", "above"):
             card.add(Field(b, side.capitalize(), f"space.clearance.{side}_mm", "length"))
+        of_a_hole = [item.widget() for k in range(first, card.column.count()) if (item := card.column.itemAt(k))]
+
+        def only_of_a_hole() -> None:
+            for part in of_a_hole:
+                if part is not None:
+                    part.setVisible(not b.job.space.free)
+
+        card.on_refresh(only_of_a_hole)
         return card.finish()

@@ -2,25 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QFileDialog,
-    QHBoxLayout,
-    QInputDialog,
-    QLabel,
-    QLineEdit,
-    QPlainTextEdit,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
 
 from bathyx.core.formula import Figure
-from bathyx.core.space import MeasuredBox, StationSpace
+from bathyx.core.space import Clearance, MeasuredBox, StationSpace
 from bathyx.core.space.obstacles import SolidObstacle
 from bathyx.core.space.reconcile import CORNERS, title_of
 from bathyx.core.space.said import HOW, parts_of, table_of, text_of, text_of_things
@@ -29,14 +20,26 @@ from bathyx.desk.bench import Bench
 from bathyx.desk.stages.space_scan import ScanParts, off_scan
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, with_unit, words
+from bathyx.desk.views.plain import Pick, TextLine
 from bathyx.errors import Refusal
 
-KINDS = [("box", "a box, by its readings"), ("stations", "stations, by offsets")]
+KINDS = [("box", "a box, by its readings"), ("stations", "stations, by offsets"), ("free", "no hole: it stands free")]
 SLOPES = (
     ("sides", "Left and right side run together"),
     ("ends", "Front and rear run together"),
     ("roof", "Roof and floor run together"),
 )
+
+
+def box_round(length_mm: float, width_mm: float, height_mm: float) -> MeasuredBox:
+    """A box that such a tank just goes into with the usual clearance, to be measured."""
+    keep = Clearance()
+    sizes = {
+        "depth": length_mm + keep.front_mm + keep.rear_mm,
+        "width": width_mm + keep.left_mm + keep.right_mm,
+        "height": height_mm + keep.below_mm + keep.above_mm,
+    }
+    return MeasuredBox(**{name: Reading.of(f"{math.ceil(mm)}") for name, mm in sizes.items()})
 
 
 class SpaceParts(QWidget):
@@ -54,25 +57,35 @@ class SpaceParts(QWidget):
         self._holder = QVBoxLayout()
         column.addLayout(self._holder)
         column.addWidget(self.scan)
-        column.addWidget(words("In the space", "head"))
-        column.addWidget(
-            words(
-                "Ledges and chamfers of the hole, what stands there, room for a spanner or a sender, foam; one a line:",
-                "quiet",
-            )
+        self.heading = words("In the space", "head")
+        self.how = words(
+            "Ledges and chamfers of the hole, what stands there, room for a spanner or a sender, foam; one a line:",
+            "quiet",
         )
+        column.addWidget(self.heading)
+        column.addWidget(self.how)
         self.things = Lines(bench, "obstacles", HOW, self._things, self._take_things, 84, self._read_solids)
         column.addWidget(self.things)
         self._made_for: tuple[object, ...] = ()
         self._parts: list[Any] = []
 
     def _read_kind(self) -> str:
-        return "stations" if isinstance(self.bench.job.space, StationSpace) else "box"
+        space = self.bench.job.space
+        return "free" if space.free else "stations" if isinstance(space, StationSpace) else "box"
 
     def _take_kind(self, kind: str) -> None:
         space = self.bench.job.space
         if kind == self._read_kind():
             return
+        if kind == "free":
+            self.bench.edit({"space": {"kind": "free"}}, "no hole")
+            return
+        if space.free:
+            out = self.bench.evaluation.results.outside
+            space = box_round(out.length_mm, out.width_mm, out.height_mm)
+            if kind == "box":
+                self.bench.edit({"space": space.model_dump(mode="json")}, "measured as a box")
+                return
         shared = {
             "clearance": space.clearance.model_dump(),
             **{
@@ -136,7 +149,9 @@ class SpaceParts(QWidget):
         """Make the parts anew where the kind has changed; show the values."""
         space = self.bench.job.space
         box = isinstance(space, MeasuredBox)
-        key = (box, len(space.readings), space.floor_diagonals is None) if isinstance(space, MeasuredBox) else (box,)
+        key: tuple[object, ...] = (space.free, box)
+        if isinstance(space, MeasuredBox):
+            key = (box, len(space.readings), space.floor_diagonals is None)
         if key != self._made_for:
             self._made_for = key
             while (item := self._holder.takeAt(0)) is not None:
@@ -148,10 +163,21 @@ class SpaceParts(QWidget):
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(7)
             self._parts = []
-            (self._make_box if box else self._make_stations)(column)
+            make = self._make_free if space.free else self._make_box if box else self._make_stations
+            make(column)
             self._holder.addWidget(body)
         for part in (self.kind, self.things, self.scan, *self._parts):
             part.refresh()
+        for widget in (self.heading, self.how, self.things):
+            widget.setVisible(not space.free)
+
+    def _make_free(self, column: QVBoxLayout) -> None:
+        self._add(
+            column,
+            words(
+                "It stands free: on feet, in a frame, on a deck. Nothing is measured; sizes are set in Tank.", "quiet"
+            ),
+        )
 
     def _add(self, column: QVBoxLayout, widget: QWidget) -> None:
         column.addWidget(widget)
@@ -374,7 +400,7 @@ class NewReading(QWidget):
         column.setSpacing(4)
         self.ends = []
         for name, first in (("from", "rear left low"), ("to", "rear right low")):
-            box = QComboBox()
+            box = Pick()
             box.setObjectName(f"reading {name}")
             box.setAccessibleName(f"New reading {name}")
             box.addItems(list(CORNERS))
@@ -386,7 +412,7 @@ class NewReading(QWidget):
             line.addWidget(box, 8)
             column.addLayout(line)
         line = QHBoxLayout()
-        self.edit = QLineEdit()
+        self.edit = TextLine()
         self.edit.setObjectName("reading length")
         self.edit.setAccessibleName("New reading")
         self.edit.returnPressed.connect(self.add)

@@ -5,13 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bathyx.core.space import StationSpace
 from bathyx.core.units import show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import button, words
+from bathyx.desk.views.plain import Pick
 from bathyx.draft.hull_view import scan_view
 from bathyx.draft.picture import Picture
 from bathyx.studies.kinds import ScanFound, ScanInputs
@@ -41,7 +42,7 @@ class ScanParts(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         self.said = words("", "quiet")
         column.addWidget(self.said)
-        self.unit, self.up, self.place = QComboBox(), QComboBox(), QComboBox()
+        self.unit, self.up, self.place = Pick(), Pick(), Pick()
         for name, label, box, options in (
             ("scan unit", "Its unit", self.unit, UNITS),
             ("scan up", "Its z points", self.up, UP),

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QSizePolicy, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout, QWidget
 
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job, way_in_of
@@ -21,6 +21,7 @@ from bathyx.core.wayin.pose import Array, Pose, away, between, turn_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, Field, button, clear, relook, words
+from bathyx.desk.views.plain import Slider
 from bathyx.draft.proof_view import Ring
 from bathyx.studies.kinds import KeptWay, WayInputs, WayResult
 
@@ -67,7 +68,7 @@ class Way(QWidget):
         self.back.setObjectName("way out")
         self.back.toggled.connect(self._turn_outward)
         column.addWidget(self.back)
-        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider = Slider(Qt.Orientation.Horizontal)
         self.slider.setObjectName("way slider")
         self.slider.setAccessibleName("Along the way, from outside to the seat")
         self.slider.setRange(0, STEPS)

@@ -153,6 +153,8 @@ class TankStage(Stage):
         """The largest such tank for the space."""
         b = self.bench
         try:
+            if b.job.space.free:
+                raise Refusal("there is no hole to fill; type its sizes, or measure a hole in Space")
             tank = fill_room(b.job.tank, b.evaluation.results.room, b.evaluation.results.sheet.thickness_mm)
         except Refusal as error:
             b.said.emit("trouble", f"Fill the space: {error}")

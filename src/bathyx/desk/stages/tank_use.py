@@ -6,13 +6,14 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bathyx.core.capacity.filling import filling
 from bathyx.core.capacity.leaning import Leaning, Stance, leaning
 from bathyx.core.evaluate import Evaluation, evaluate, inside_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import Field, Tick, button, words
+from bathyx.desk.views.plain import Slider
 from bathyx.draft.charts import filling_chart
 from bathyx.draft.leaning_view import leaning_view
 from bathyx.draft.pair_view import pair_view
@@ -181,7 +182,7 @@ class Slide(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(words(label, wrap=False), 4)
-        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider = Slider(Qt.Orientation.Horizontal)
         self.slider.setObjectName(name)
         self.slider.setAccessibleName(label)
         self.slider.setRange(-most if least is None else least, most)

@@ -119,6 +119,7 @@ class Board(QWidget):
         small.right_room = small.foot_room = 0
         large.foot_room = self._foot
         (self.flat_stack if large is self.flat else self.solid).setGeometry(0, 0, w, h)
+        large.resize(w, h)  # at once, and not when the stack comes to it: its places are asked for below
         corners = [
             QRectF(w - size.width() - GAP, GAP, size.width(), size.height()),
             QRectF(w - size.width() - GAP, h - size.height() - self._foot + 8, size.width(), size.height()),

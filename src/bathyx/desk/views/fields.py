@@ -10,12 +10,10 @@ from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
     QLayout,
-    QLineEdit,
     QListWidget,
     QPushButton,
     QScrollArea,
@@ -28,6 +26,7 @@ from bathyx.core.formula import Figure
 from bathyx.core.units import Family, QuantityError, Reading, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import scaled, type_of
+from bathyx.desk.views.plain import Pick, TextLine
 from bathyx.errors import Refusal
 
 BARE = re.compile(r"\d+([.,]\d+)?|\d+/\d+|\d+[ -]\d+/\d+")
@@ -174,7 +173,7 @@ class Field(QWidget):
         line.setSpacing(8)
         self.caption = words(label)
         self.caption.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        self.edit = QLineEdit()
+        self.edit = TextLine()
         self.edit.setObjectName(path)
         self.edit.setAccessibleName(label)
         self.edit.setPlaceholderText(hint)
@@ -265,7 +264,7 @@ class Choice(QWidget):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(8)
         line.addWidget(words(label), 3)
-        self.box = QComboBox()
+        self.box = Pick()
         self.box.setObjectName(path)
         self.box.setAccessibleName(label)
         self.offer(options)

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from bathyx.core.build.steps import next_open, steps
 from bathyx.core.evaluate import Evaluation, evaluate
@@ -24,6 +24,7 @@ from bathyx.desk.theme import Theme
 from bathyx.desk.turns import TURNS
 from bathyx.desk.views.canvas import Canvas
 from bathyx.desk.views.fields import button, words
+from bathyx.desk.views.plain import TextLine
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.errors import Refusal, brief
@@ -158,7 +159,7 @@ class Shelf(QWidget):
         column.setSpacing(10)
         column.addWidget(words("Jobs on the shelf", "head"))
         column.addWidget(words("Double-click or Enter takes one in hand. Every edit is saved as it is made.", "quiet"))
-        self.search = QLineEdit()
+        self.search = TextLine()
         self.search.setObjectName("search jobs")
         self.search.setPlaceholderText("search: name, customer, fluid, serial, or what is next")
         self.search.textChanged.connect(lambda _t: self._sieve())
@@ -176,7 +177,7 @@ class Shelf(QWidget):
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         row.addWidget(button("New tank", "new tank", self._new, "main"))
-        self.path = QLineEdit()
+        self.path = TextLine()
         self.path.setObjectName("open path")
         self.path.setPlaceholderText("or the path of a job file, then Enter")
         self.path.returnPressed.connect(lambda: self._open(Path(self.path.text().strip()).expanduser()))

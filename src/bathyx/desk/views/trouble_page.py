@@ -6,10 +6,11 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from bathyx.desk.views.fields import button, words
 from bathyx.desk.views.notices import Way
+from bathyx.desk.views.plain import TextLine
 
 
 class TroublePage(QWidget):
@@ -37,7 +38,7 @@ class TroublePage(QWidget):
             column.addWidget(button(label, name, do, "main" if k == 0 else ""), 0, Qt.AlignmentFlag.AlignLeft)
         if use_folder is not None:
             row = QHBoxLayout()
-            self.folder = QLineEdit()
+            self.folder = TextLine()
             self.folder.setObjectName("other home")
             self.folder.setPlaceholderText("or the path of another folder to keep jobs and records in, this time")
 

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.views.fields import Fold, whole_rows, words
+from bathyx.desk.views.plain import TextLine
 
 if TYPE_CHECKING:
     from bathyx.desk.window import Window
@@ -123,7 +124,7 @@ class Where(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 12)
         column.addWidget(words("Where is…?", "head"))
-        self.edit = QLineEdit()
+        self.edit = TextLine()
         self.edit.setObjectName("where edit")
         self.edit.setAccessibleName("Where is")
         self.edit.setPlaceholderText("vent, grain, mark-up, paper…")

@@ -21,7 +21,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         return
     remedy = None
     try:
-        grown = fill_room(job.tank, r.room, r.sheet.thickness_mm)
+        grown = None if job.space.free else fill_room(job.tank, r.room, r.sheet.thickness_mm)
     except Refusal:
         grown = None
     gross = 0.0 if grown is None else grown.volume_mm3()
@@ -38,6 +38,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     share = usable / r.capacity.gross.value
     more = math.ceil(short / (worth * share)) if worth and share > 0 else 0
     longer = f"; {mm(more)} more {dimension.removesuffix('_mm').replace('_', ' ')} would give it" if more else ""
+    if job.space.free and more and isinstance(size := getattr(job.tank, dimension, None), float):
+        remedy = Remedy(f"Make it {mm(more)} longer that way", ((f"tank.{dimension}", size + more),))
     yield Finding(
         "capacity.short",
         "stop" if short > 0.05 * wanted else "warn",

@@ -1,0 +1,105 @@
+"""A tank to begin from: a hole or none, a shape, a fluid and litres; fitted out, with no stop that is not the maker's own."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from bathyx.core.evaluate import evaluate
+from bathyx.core.job import Job
+from bathyx.core.material import fluid, sheet
+from bathyx.core.propose.fit_out import fit_out
+from bathyx.core.propose.put_right import put_right
+from bathyx.core.space import Clearance, MeasuredBox, StationSpace
+from bathyx.core.space.free import FreeSpace
+from bathyx.core.tank.families import FAMILIES
+from bathyx.core.tank.fit import fill_room
+from bathyx.core.units import Reading
+from bathyx.errors import Refusal
+
+Hole = Literal["free", "box", "stations"]
+SHEETS = ("5083/3", "304/1.5", "s235/3")
+# Length, width and height to one another: low and long, as tanks are that ride.
+SHAPE = (1.35, 1.0, 0.72)
+MORE, STEPS, LEAST_SIDE = 1.12, 6, 60.0
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a person says of a new tank: its hole and, of a box, width, depth and height; family, fluid, litres wanted, name."""
+
+    hole: Hole
+    family: str
+    fluid: str
+    litres: float
+    name: str = "New tank"
+    readings: tuple[Reading, Reading, Reading] | None = None
+
+
+def begun(asked: Asked, maker: str = "") -> Job:
+    """The job to begin from.
+
+    Raises:
+        Refusal: where the hole is too small for any tank, or the family cannot be begun there.
+    """
+    if not 0.2 <= asked.litres <= 100_000:
+        raise Refusal(f"{asked.litres:g} litres is no tank of sheet; it is 0.2 to 100,000")
+    stock = next((s for s in SHEETS if _suits(asked.fluid, s)), SHEETS[0])
+    family = FAMILIES[asked.family]
+    scale = (asked.litres * MORE * 1e6 / math.prod(SHAPE)) ** (1 / 3)
+    job: Job | None = None
+    for _ in range(STEPS):
+        box = dict(zip(("length", "width", "height"), (max(round(scale * s), LEAST_SIDE) for s in SHAPE), strict=True))
+        tank = family.started({name: float(mm) for name, mm in box.items()}, stock)
+        job = Job.model_validate(
+            {
+                "maker": maker,
+                "tank": tank.model_dump(mode="json"),
+                "brief": {
+                    "name": asked.name,
+                    "fluid": asked.fluid,
+                    "demand": {"kind": "capacity", "litres": round(asked.litres, 3)},
+                },
+                "makeup": {"school": tank.schools()[0]},
+            }
+        )
+        if asked.hole == "box":
+            return _right(_in_a_box(job, asked))
+        job = job.edited("space", FreeSpace().model_dump(mode="json"))
+        job = _right(job)
+        usable = evaluate(job).results.capacity.usable.value
+        if usable >= asked.litres:
+            break
+        scale *= (asked.litres / max(usable, 1e-3)) ** (1 / 3) * 1.003
+    assert job is not None
+    return job if asked.hole == "free" else job.edited("space", _hull_round(job))
+
+
+def _suits(name: str, stock: str) -> bool:
+    return fluid(name).suits.get(sheet(stock).material.group, "no") == "yes"
+
+
+def _in_a_box(job: Job, asked: Asked) -> Job:
+    if asked.readings is None:
+        raise Refusal("say the hole's width, depth and height")
+    width, depth, height = asked.readings
+    space = MeasuredBox(width=width, depth=depth, height=height)
+    job = job.edited("space", space.model_dump(mode="json"))
+    stock = sheet(job.tank.sheet)
+    return job.edited("tank", fill_room(job.tank, space.room, stock.thickness_mm))
+
+
+def _right(job: Job) -> Job:
+    """Fitted out, and what has a remedy put right; a tank too small for the wish stays that size."""
+    return put_right(fit_out(job).job, stages=("inside", "cut", "prove", "brief")).job
+
+
+def _hull_round(job: Job) -> dict[str, object]:
+    """Two upright stations that the tank goes between with the usual clearance, to be measured."""
+    out, keep = evaluate(job).results.outside, Clearance()
+    half = math.ceil(out.width_mm / 2 + keep.left_mm)
+    tall = math.ceil(out.height_mm + keep.below_mm + keep.above_mm)
+    rows = [{"z_mm": float(z), "left_mm": float(half), "right_mm": float(half)} for z in (0, tall)]
+    ends = (0.0, float(math.ceil(out.length_mm + keep.front_mm + keep.rear_mm)))
+    return StationSpace.model_validate({"stations": [{"x_mm": x, "rows": rows} for x in ends]}).model_dump(mode="json")
