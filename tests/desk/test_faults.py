@@ -7,7 +7,7 @@ import threading
 
 import pytest
 from PyQt6.QtCore import QCoreApplication, QEvent, QTimer
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QToolButton
 
 from bathyx.demo import jobs
 from bathyx.desk.faults import FaultPost
@@ -153,7 +153,7 @@ def full_disk(monkeypatch):
     return lambda: monkeypatch.setattr("os.fsync", real)
 
 
-def test_a_full_disk_at_the_start_still_shows_what_is_there(tmp_path, opened, monkeypatch):
+def test_a_full_disk_at_the_start_still_shows_what_is_there(tmp_path, opened, monkeypatch, qtbot):
     (tmp_path / "jobs").mkdir()
     path = tmp_path / "jobs" / "t.bathyx.json"
     path.write_text(jobs.trolley().to_json())
@@ -163,7 +163,9 @@ def test_a_full_disk_at_the_start_still_shows_what_is_there(tmp_path, opened, mo
     assert "cannot be written: no space left on device" in window.notices.text_of("home")
     assert window.bench.job == jobs.trolley()
     press(window, "new tank")
-    assert "no space left" in window.shelf.trouble.text()
+    window.begin.findChild(QToolButton, "begin free").click()
+    press(window, "begin")
+    qtbot.waitUntil(lambda: "no space left" in window.begin.trouble.text(), timeout=30_000)
 
 
 @pytest.mark.parametrize(

@@ -3,15 +3,21 @@
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QListWidget, QPushButton, QSlider
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QListWidget, QPushButton, QSlider, QToolButton
 
 from bathyx.core.evaluate import evaluate
+from bathyx.core.job import read_job
+from bathyx.core.propose import propose
+from bathyx.core.propose.begin import Asked, begun
 from bathyx.core.propose.fit_out import fit_out, usual_kinds
 from bathyx.core.propose.put_right import put_right
 from bathyx.core.tank.rolled import RolledTank
 from bathyx.core.tank.saddle import SaddleTank
+from bathyx.core.units import Family, Reading
 from bathyx.desk.views.plain import Slider, TextLine
 from bathyx.desk.views.where import Place, found
+from bathyx.errors import Refusal
+from bathyx.papers.export import export_all
 from tests.conftest import box, job_with
 from tests.desk.test_window import fill, find, press
 
@@ -122,6 +128,70 @@ def test_a_fitting_is_added_and_moved_to_a_free_place(window):
     moved = window.bench.job.inside.fittings[-1]
     assert moved.face == side
     assert "fitting.outside" not in against(added.id)
+
+
+# -- a new tank by pictures ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("hole", ["free", "box", "stations"])
+@pytest.mark.parametrize(("family", "fluid", "litres"), [("profile", "diesel", 60.0), ("saddle", "fresh_water", 90.0)])
+def test_a_tank_begins_with_nothing_to_put_right(hole, family, fluid, litres):
+    readings = tuple(Reading.of(text) for text in ("900", "800", "600")) if hole == "box" else None
+    e = evaluate(begun(Asked(hole, family, fluid, litres, "A tank", readings)))
+    assert [f.code for f in e.stops] == []
+    assert e.results.capacity.usable.value >= litres
+    if hole != "box":  # a box may be filled for its shape's sake
+        assert e.results.capacity.usable.value < 1.35 * litres
+    assert e.job.brief.name == "A tank"
+    assert read_job(e.job.to_json()) == e.job
+
+
+def test_a_tank_that_stands_free_has_no_hole_in_its_way(tmp_path):
+    job = begun(Asked("free", "profile", "diesel", 60.0))
+    e = evaluate(job)
+    assert job.space.free
+    assert not [f for f in e.findings if f.code.startswith(("fit.", "space."))]
+    short = evaluate(job.edited("brief.demand.litres", 80.0))
+    (finding,) = [f for f in short.findings if f.code == "capacity.short"]
+    assert "capacity.short" not in {f.code for f in evaluate(finding.remedy.apply(short.job)).findings}
+    with pytest.raises(Refusal, match="no hole to fill"):
+        propose(job)
+    assert len(export_all(e, tmp_path)) > 8
+
+
+def test_the_page_begins_a_tank_and_says_what_is_missing(window, qtbot):
+    qtbot.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    page = window.begin
+    assert page.isVisible()
+    qtbot.waitUntil(lambda: not page.drawing.isActive(), timeout=20_000)
+    for tile in page.findChildren(QToolButton):
+        assert not tile.icon().isNull(), tile.objectName()
+    press(window, "begin")
+    assert "say the width of the hole" in page.trouble.text()
+    for name, typed in (("width", "600"), ("depth", "17 ft"), ("height", "x")):
+        find(window, QLineEdit, f"begin {name}").setText(typed)
+    press(window, "begin")
+    assert "'x'" in page.trouble.text()
+    find(window, QLineEdit, "begin height").setText("500")
+    find(window, QLineEdit, "begin depth").setText("700")
+    find(window, QLineEdit, "begin name").setText("Hop press feed")
+    press(window, "begin")
+    qtbot.waitUntil(lambda: window.pages.currentIndex() == 0, timeout=30_000)
+    job = window.bench.job
+    assert (job.brief.name, job.space.depth.mm) == ("Hop press feed", 700)
+    assert window.bench.evaluation.stops == ()
+    window.choose(SPACE)
+    choice = window.stage.parts.kind
+    choice.choose("free")
+    assert window.bench.job.space.free
+    assert window.stage.tile().figure == "no hole"
+    window.grab()
+    choice.choose("box")
+    assert window.bench.job.space.width.mm > window.bench.evaluation.results.outside.width_mm
+    assert not [f for f in window.bench.evaluation.stops if f.code == "fit.space"]
+    choice.choose("free")
+    choice.choose("stations")
+    assert len(window.bench.job.space.stations) == 2
 
 
 # -- where is…? ------------------------------------------------------------------------------------------------------------
@@ -254,7 +324,6 @@ def test_papers_with_stops_open_say_so(window, qtbot):
 
 
 def test_a_sheet_of_one_and_a_half_is_not_called_two():
-    from bathyx.core.units import Family
     from bathyx.draft.joint_view import joint_view
 
     e = evaluate(job_with(box(sheet="304/1.5"), inside__fittings=[]))

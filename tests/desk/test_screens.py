@@ -4,7 +4,7 @@ import json
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLineEdit, QPushButton
+from PyQt6.QtWidgets import QLineEdit, QPushButton, QToolButton
 
 from bathyx.core.units import worded
 from bathyx.desk.settings import DeskSettings
@@ -149,6 +149,10 @@ def test_a_new_tank_opens_at_its_brief(window, qtbot):
     window.choose(CUT)
     window.show_shelf()
     window.shelf.findChild(QPushButton, "new tank").click()
+    find(window, QToolButton, "begin free").click()
+    press(window, "begin")
+    qtbot.waitUntil(lambda: not window.begin.study.running, timeout=30_000)
+    qtbot.waitUntil(lambda: window.pages.currentIndex() == 0, timeout=5_000)
     assert window.current == BRIEF
 
 

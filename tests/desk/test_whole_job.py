@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from bathyx.core.build.steps import next_open, steps
+from bathyx.desk.bench import new_job
 from bathyx.desk.views.fields import Choice
 from tests.desk.test_window import fill, find, press
 
@@ -81,8 +82,7 @@ def run_test(window, qtbot, settle, leak="0"):
 def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_path):
     b = window.bench
     # A new tank, and its brief.
-    window.show_shelf()
-    window.shelf.findChild(QPushButton, "new tank").click()
+    b.start_new(new_job(b.job.maker))
     window.choose(BRIEF)
     fill(window, qtbot, "brief.name", "Snow-blower heater")
     fill(window, qtbot, "brief.customer", "Kelder Slopes")

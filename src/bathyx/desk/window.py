@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from bathyx.desk.bench import Bench
     from bathyx.desk.opening import Unopened
     from bathyx.desk.stages.stage import Stage
+    from bathyx.desk.views.begin_page import BeginPage
     from bathyx.desk.views.board import Look
     from bathyx.desk.views.notices import Way
     from bathyx.register import Book
@@ -221,6 +222,7 @@ class Window(QWidget):
         self.pages.addWidget(self.shelf)
         self.versions = SideBySide(self.bench, self.theme, lambda: self.choose(self.current))
         self.pages.addWidget(self.versions)
+        self.begin: BeginPage | None = None
         self.notices = Notices()
         self.where = Where(self, partial(places_of, self))
         self._clear_middle()
@@ -283,7 +285,7 @@ class Window(QWidget):
         self.bench_line.chosen.connect(self.choose)
         self.shelf_button.clicked.connect(self.show_shelf)
         self.shelf.opened.connect(lambda: self.choose(self.current))
-        self.shelf.begun.connect(lambda: self.choose(0))
+        self.shelf.asked.connect(self.begin_tank)
         self.flat.typed.connect(self._typed)
         self.flat.picked.connect(lambda tag, share: self.stage.picked(tag, share))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
@@ -315,6 +317,7 @@ class Window(QWidget):
             "Ctrl+O": self.show_shelf,
             "Ctrl+T": self.turn_text,
             "Ctrl+F": self.where.ask,
+            "Ctrl+N": self.begin_tank,
         }
         for k in range(len(STAGES)):
             keys[f"Alt+{k + 1}"] = partial(self.choose, k)
@@ -344,6 +347,19 @@ class Window(QWidget):
         self.flat.refit()
         self.flat.draggable = self.stage.draggable
         self.refresh()
+
+    def begin_tank(self) -> None:
+        """The page on which a new tank is begun."""
+        from bathyx.desk.views.begin_page import BeginPage
+
+        if self.begin is None:
+            self.begin = BeginPage(self.bench, self.theme)
+            self.begin.begun.connect(lambda: self.choose(0))
+            self.begin.left.connect(self.show_shelf)
+            self.pages.addWidget(self.begin)
+        self.begin.ask()
+        self.pages.setCurrentWidget(self.begin)
+        self.bench_line.choose(-1)
 
     def show_shelf(self) -> None:
         """The jobs on file."""

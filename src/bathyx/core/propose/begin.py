@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from bathyx.core.evaluate import evaluate
@@ -22,7 +23,8 @@ Hole = Literal["free", "box", "stations"]
 SHEETS = ("5083/3", "304/1.5", "s235/3")
 # Length, width and height to one another: low and long, as tanks are that ride.
 SHAPE = (1.35, 1.0, 0.72)
-MORE, STEPS, LEAST_SIDE = 1.12, 6, 60.0
+MORE, STEPS, LEAST_SIDE, AIR_MM = 1.12, 6, 60.0, 40.0
+THICKNESSES = (1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0)
 
 
 @dataclass(frozen=True)
@@ -38,14 +40,30 @@ class Asked:
 
 
 def begun(asked: Asked, maker: str = "") -> Job:
-    """The job to begin from.
+    """The job to begin from, in the thinnest sheet of its metal, from 3 mm of aluminium or 1.5 of stainless on, that bears it.
 
     Raises:
         Refusal: where the hole is too small for any tank, or the family cannot be begun there.
     """
     if not 0.2 <= asked.litres <= 100_000:
         raise Refusal(f"{asked.litres:g} litres is no tank of sheet; it is 0.2 to 100,000")
-    stock = next((s for s in SHEETS if _suits(asked.fluid, s)), SHEETS[0])
+    metal, _, first = next((s for s in SHEETS if _suits(asked.fluid, s)), SHEETS[0]).partition("/")
+    job: Job | None = None
+    for thick in THICKNESSES:
+        if thick < float(first):
+            continue
+        try:
+            sheet(f"{metal}/{thick:g}")
+        except Refusal:
+            continue
+        job = _begun(asked, f"{metal}/{thick:g}", maker)
+        if not any(f.code.startswith("panel.") for f in evaluate(job).stops):
+            break
+    assert job is not None
+    return job
+
+
+def _begun(asked: Asked, stock: str, maker: str) -> Job:
     family = FAMILIES[asked.family]
     scale = (asked.litres * MORE * 1e6 / math.prod(SHAPE)) ** (1 / 3)
     job: Job | None = None
@@ -64,15 +82,14 @@ def begun(asked: Asked, maker: str = "") -> Job:
                 "makeup": {"school": tank.schools()[0]},
             }
         )
-        if asked.hole == "box":
-            return _right(_in_a_box(job, asked))
-        job = job.edited("space", FreeSpace().model_dump(mode="json"))
-        job = _right(job)
+        job = _right(job.edited("space", FreeSpace().model_dump(mode="json")))
         usable = evaluate(job).results.capacity.usable.value
         if usable >= asked.litres:
             break
         scale *= (asked.litres / max(usable, 1e-3)) ** (1 / 3) * 1.003
     assert job is not None
+    if asked.hole == "box":
+        return _in_a_box(job, asked)
     return job if asked.hole == "free" else job.edited("space", _hull_round(job))
 
 
@@ -85,9 +102,19 @@ def _in_a_box(job: Job, asked: Asked) -> Job:
         raise Refusal("say the hole's width, depth and height")
     width, depth, height = asked.readings
     space = MeasuredBox(width=width, depth=depth, height=height)
-    job = job.edited("space", space.model_dump(mode="json"))
-    stock = sheet(job.tank.sheet)
-    return job.edited("tank", fill_room(job.tank, space.room, stock.thickness_mm))
+    there = job.edited("space", space.model_dump(mode="json"))
+    if not any(f.code == "fit.space" for f in evaluate(there).stops):
+        return there
+    stock, room = sheet(job.tank.sheet), space.room
+    there = there.edited("inside.fittings", [])
+    filled = there.edited("tank", fill_room(job.tank, room, stock.thickness_mm))
+    usable = evaluate(filled).results.capacity.usable.value
+    if usable > asked.litres * MORE:
+        # More than is wanted: as low as it may be, the whole floor taken; where its shape does not let it, it stays large.
+        low = max(room.height_mm * asked.litres * MORE / usable, LEAST_SIDE + 2 * stock.thickness_mm)
+        with contextlib.suppress(Refusal):
+            filled = there.edited("tank", fill_room(job.tank, replace(room, height_mm=low), stock.thickness_mm))
+    return _right(filled)
 
 
 def _right(job: Job) -> Job:
@@ -98,8 +125,10 @@ def _right(job: Job) -> Job:
 def _hull_round(job: Job) -> dict[str, object]:
     """Two upright stations that the tank goes between with the usual clearance, to be measured."""
     out, keep = evaluate(job).results.outside, Clearance()
-    half = math.ceil(out.width_mm / 2 + keep.left_mm)
-    tall = math.ceil(out.height_mm + keep.below_mm + keep.above_mm)
+    half = math.ceil(out.width_mm / 2 + keep.left_mm + AIR_MM)
+    tall = math.ceil(out.height_mm + keep.below_mm + keep.above_mm + 2 * AIR_MM)
     rows = [{"z_mm": float(z), "left_mm": float(half), "right_mm": float(half)} for z in (0, tall)]
-    ends = (0.0, float(math.ceil(out.length_mm + keep.front_mm + keep.rear_mm)))
-    return StationSpace.model_validate({"stations": [{"x_mm": x, "rows": rows} for x in ends]}).model_dump(mode="json")
+    ends = (0.0, float(math.ceil(out.length_mm + keep.front_mm + keep.rear_mm + 2 * AIR_MM)))
+    seat = {"x_mm": keep.front_mm + AIR_MM, "y_mm": -out.width_mm / 2, "z_mm": keep.below_mm + AIR_MM}
+    stations = [{"x_mm": x, "rows": rows} for x in ends]
+    return StationSpace.model_validate({"stations": stations, "seat": seat}).model_dump(mode="json")

@@ -10,6 +10,7 @@ from bathyx.core.inside.fittings import USES, Fitting, FittingKind, usual
 from bathyx.core.job import Job
 from bathyx.core.material import fluid
 from bathyx.core.propose.put_right import put_right
+from bathyx.errors import Refusal
 
 # Kind, name, where it wishes to be on the roof (on the floor for a drain) along and across, how many of it are usual.
 Wish = tuple[FittingKind, str, float, float, int]
@@ -70,9 +71,9 @@ def fit_out(job: Job) -> FittedOut:
     Args:
         job: as it is; what it has stays.
     """
-    tries = [_put_in(job, WISHES)]
+    tries = [_tried(job, WISHES)]
     if any(kind in NEEDED for kind in tries[0][2]):
-        tries.append(_put_in(job, tuple(sorted(WISHES, key=lambda w: w[0] not in NEEDED))))
+        tries.append(_tried(job, tuple(sorted(WISHES, key=lambda w: w[0] not in NEEDED))))
     fittings, added, lost = min(tries, key=lambda tried: sum(kind in NEEDED for kind in tried[2]))
     homeless = [USES[kind].title.lower() for kind in lost]
     made = job.edited("inside.fittings", fittings)
@@ -81,6 +82,17 @@ def fit_out(job: Job) -> FittedOut:
         added.append("straps over rubber")
     righted = put_right(made, stages=("inside",))
     return FittedOut(righted.job, tuple(added), tuple(homeless), righted.done)
+
+
+def _tried(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str], list[FittingKind]]:
+    """As `_put_in`; without the port where a tank is too narrow for one that seems to fit."""
+    found = _put_in(job, wishes)
+    try:
+        evaluate(job.edited("inside.fittings", found[0]))
+    except Refusal:
+        fittings, added, lost = _put_in(job, tuple(w for w in wishes if w[0] != "inspection"))
+        return fittings, added, [*lost, "inspection"]
+    return found
 
 
 def _put_in(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str], list[FittingKind]]:

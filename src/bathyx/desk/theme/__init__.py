@@ -100,6 +100,9 @@ class Theme:
         QProgressBar {{ border: 1px solid {c["edge"]}; border-radius: 3px; background: {c["paper"]}; height: 14px;
             text-align: center; font-size: 8pt; }}
         QProgressBar::chunk {{ background: {c["accent"]}; }}
+        QToolButton {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; border-radius: 4px; padding: 5px; }}
+        QToolButton:checked {{ border: 2px solid {c["accent"]}; background: {c["card"]}; font-weight: bold; }}
+        QToolButton:focus {{ border: 2px solid {c["ink"]}; }}
         QListWidget {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; }}
         QListWidget::item {{ padding: 5px; }}
         QListWidget::item:selected, QListWidget::item:selected:!active {{ background: {c["accent"]}; color: {c["accent ink"]}; }}

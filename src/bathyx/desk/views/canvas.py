@@ -51,6 +51,7 @@ class Canvas(QWidget):
         self.describe: Callable[[str], str] = lambda _tag: ""
         self.room_px = 54.0
         self.quiet = False  # an inset: no words, and a click asks for it to be the large one
+        self.frameless = False
         self.right_room, self.foot_room = 0.0, 0.0  # kept free for an inset and for what stands along the foot, px
         self._beside = 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
@@ -224,7 +225,7 @@ class Canvas(QWidget):
                 self._paint_label(p, item)
             else:
                 self._paint_dim(p, item)
-        if self.quiet:
+        if self.quiet and not self.frameless:
             self._paint_frame(p)
 
     def _paint_frame(self, p: QPainter) -> None:

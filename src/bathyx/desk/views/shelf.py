@@ -147,7 +147,7 @@ class Shelf(QWidget):
     """A list of job files with what each is."""
 
     opened = pyqtSignal()
-    begun = pyqtSignal()
+    asked = pyqtSignal()
     settled = pyqtSignal()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
@@ -176,7 +176,7 @@ class Shelf(QWidget):
         self.list.currentItemChanged.connect(lambda now, _before: self._offer_aside(now))
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
-        row.addWidget(button("New tank", "new tank", self._new, "main"))
+        row.addWidget(button("New tank", "new tank", self.asked.emit, "main"))
         self.path = TextLine()
         self.path.setObjectName("open path")
         self.path.setPlaceholderText("or the path of a job file, then Enter")
@@ -287,13 +287,3 @@ class Shelf(QWidget):
             self.trouble.setText(brief(str(error)))
             return
         self.opened.emit()
-
-    def _new(self) -> None:
-        from bathyx.desk.bench import new_job
-
-        try:
-            self.bench.start_new(new_job(self.bench.job.maker))
-        except Refusal as error:
-            self.trouble.setText(brief(str(error)))
-            return
-        self.begun.emit()
