@@ -67,7 +67,7 @@ class BeginPage(QWidget):
         self.setObjectName("begin page")
         self._drawer = Canvas(theme, "begin drawing")
         self._drawer.quiet, self._drawer.frameless = True, True
-        self._drawer.resize(ICON)
+        self._drawer.setMinimumSize(1, 1)
         self._drawer.hide()
         self._undrawn: list[str] = []
         self.sizes: dict[str, TextLine] = {}
@@ -192,6 +192,7 @@ class BeginPage(QWidget):
         if picture is None:
             tank = FAMILIES[key].started(SHOWN, "5083/3")
             job = Job.model_validate({"tank": tank.model_dump(mode="json"), "makeup": {"school": tank.schools()[0]}})
+            job = job.edited("inside.baffles.by_rule", False)
             picture = solid_view(evaluate(job), self.bench.units, Eye(), Show(0.0, sizes=False))
         self._drawer.resize(ICON)
         self._drawer.show_picture(picture)
