@@ -18,7 +18,7 @@ import numpy.typing as npt
 from bathyx.core.formula import formula
 from bathyx.core.space.obstacles import MOST_CORNERS
 from bathyx.errors import Refusal
-from bathyx.files.cloud import AHEAD, Cloud, cleaned, wall_mm
+from bathyx.files.cloud import AHEAD, Cloud, cleaned, one_a_cell, wall_mm
 
 Array = npt.NDArray[np.float64]
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
@@ -29,7 +29,7 @@ SCAN_S, SCAN_BYTES = 180, 6_000_000_000  # what reading one may cost
 MOST_PARTS, MOST_SHOWN, MOST_LOOKED_AT = 24, 700, 20_000
 SMALLEST_MM, LARGEST_MM = 50.0, 60_000.0
 TURNED_OVER = np.array([1.0, -1.0, -1.0])
-FLAT_MM, UPSIDE_DOWN = 8.0, 0.5
+FLAT_MM, UPSIDE_DOWN, MOST_TRIED_ON = 8.0, 0.5, 3000
 CUT = formula(
     "space.scan",
     "Station cut from a scan",
@@ -207,9 +207,11 @@ def placed_by_floor(scan: Scan) -> Scan:
     rng = np.random.default_rng(1)
     few = points if len(points) < 20_000 else points[rng.choice(len(points), 20_000, replace=False)]
     near = 0.01 * float(np.ptp(few, axis=0).max())
+    # Planes are tried on a part of them, and the best is laid through all.
+    some = few[rng.choice(len(few), min(len(few), MOST_TRIED_ON), replace=False)]
     best: tuple[int, Array, float] | None = None
     for _ in range(400):
-        a, b, c = few[rng.choice(len(few), 3, replace=False)]
+        a, b, c = some[rng.integers(0, len(some), 3)]
         n = np.cross(b - a, c - a)
         size = float(np.linalg.norm(n))
         if size < 1e-6:
@@ -217,13 +219,13 @@ def placed_by_floor(scan: Scan) -> Scan:
         n = n / size * (1.0 if n[2] >= 0 else -1.0)
         if n[2] < 0.6:
             continue
-        off = few @ n - a @ n
+        off = some @ n - a @ n
         if (off < -near).mean() > 0.02:
             continue
         count = int((np.abs(off) < near).sum())
         if best is None or count > best[0]:
             best = count, n, float(a @ n)
-    if best is None or best[0] < 0.03 * len(few):
+    if best is None or best[0] < 0.03 * len(some):
         raise Refusal("no flat floor is found in the scan; place it by three points, or turn it before")
     n, level = best[1], best[2]
     for _ in range(6):
@@ -431,7 +433,7 @@ def thinned(scan: Scan, most: int) -> Array:
     low, size = points.min(axis=0), float(np.ptp(points, axis=0).max())
     cell = size / 60
     while True:
-        _, first = np.unique(np.floor((points - low) / cell).astype(np.int64), axis=0, return_index=True)
+        first = one_a_cell(points, low, cell)
         if len(first) <= most:
             return np.asarray(points[np.sort(first)])
         cell *= 1.06
