@@ -61,6 +61,14 @@ def cleaned(points: Array) -> tuple[Array, int]:
     return (points[keep], int((~keep).sum())) if keep.sum() >= len(points) / 2 else (points, 0)
 
 
+def one_a_cell(points: Array, low: Array, cell: float) -> npt.NDArray[np.int64]:
+    """Places in (n, 3) points of the first in each cell of a grid of `cell` mm from `low`."""
+    at = np.floor((points - low) / cell).astype(np.int64)
+    wide = at.max(axis=0) + 1
+    _, first = np.unique((at[:, 0] * wide[1] + at[:, 1]) * wide[2] + at[:, 2], return_index=True)
+    return np.asarray(first, np.int64)
+
+
 def _facing(points: Array) -> tuple[Array, float]:
     """Normals (n, 3) and noise: patches are made wider until they are four times as wide as they are thick."""
     from scipy.spatial import cKDTree
@@ -69,7 +77,7 @@ def _facing(points: Array) -> tuple[Array, float]:
     size = float(np.ptp(points, axis=0).max())
     for wide in size * np.array([0.01, 0.02, 0.04, 0.06]):
         cell = wide / 3
-        _, first = np.unique(np.floor((points - points.min(axis=0)) / cell).astype(np.int64), axis=0, return_index=True)
+        first = one_a_cell(points, points.min(axis=0), cell)
         few = points[rng.permutation(first)]
         tree = cKDTree(few)
         _, near = tree.query(few, k=min(ROUND, len(few)))
