@@ -12,13 +12,11 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
 from bathyx.demo import jobs
 from bathyx.desk.start import open_window
 from bathyx.desk.theme import load_fonts
-from bathyx.papers.templates import write_templates
 
 NAMES = ("brief", "space", "tank", "inside", "cut", "build", "prove", "hand-over")
 
@@ -82,7 +80,7 @@ def main(folder: Path) -> None:
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
-    """A double-curved skin, and a page of templates."""
+    """A double-curved skin, and the page on which a new tank is begun."""
     bench = window.bench
     first = bench.path
 
@@ -95,37 +93,13 @@ def others(window, settle, folder: Path, home: Path) -> None:
     window.stage.card.ensureWidgetVisible(formed.checks)
     settle(seconds=1.0)
     window.grab().save(str(folder / "strains.png"))
-    window.view_buttons["view both"].click()
     formed._draw()
-    template_page(bench, folder, home)
+    window.begin_tank()
+    settle(lambda: not window.begin.drawing.isActive(), 20)
+    settle()
+    window.grab().save(str(folder / "new-tank.png"))
     bench.open(first)
-
-
-def template_page(bench, folder: Path, home: Path) -> None:
-    """The first page with a blank on it, as it is printed."""
-    from PyQt6.QtCore import QSize
-    from PyQt6.QtPdf import QPdfDocument
-
-    path = write_templates(bench.evaluation, home / "templates.pdf", "a3")
-    document = QPdfDocument(None)
-    document.load(str(path))
-    number = max(range(document.pageCount()), key=lambda k: drawn_on(document.render(k, QSize(200, 290))))
-    size = document.pagePointSize(number)
-    tall = 1100
-    page = document.render(number, QSize(int(tall * size.width() / size.height()), tall))
-    sheet = page.convertToFormat(page.Format.Format_RGB32)
-    white = type(sheet)(sheet.size(), sheet.format())
-    white.fill(0xFFFFFFFF)
-    painter = QPainter(white)
-    painter.drawImage(0, 0, page)
-    painter.end()
-    white.save(str(folder / "template.png"))
-    document.close()
-
-
-def drawn_on(image) -> int:
-    """How many points of a page have ink: the fullest is shown."""
-    return sum(image.pixelColor(x, y).alpha() > 40 for x in range(image.width()) for y in range(image.height()))
+    window.choose(4)
 
 
 def in_use(window, settle, folder: Path, home: Path) -> None:
@@ -214,7 +188,6 @@ def planned(window, settle, folder: Path) -> None:
     window.stage.card.verticalScrollBar().setValue(0)
     settle(seconds=1.0)
     window.grab().save(str(folder / "make-ups.png"))
-    window.view_buttons["view both"].click()
     offers.take(0)
     window.stage._show_blanks()
     window.stage.folding.setValue(120)

@@ -208,11 +208,11 @@ def _desk(options: argparse.Namespace) -> int:
     if options.job is not None and not options.job.exists():
         raise CommandError(f"no job file at {options.job}")
     _need_display()
-    return int(start(data_home(), options.job))
+    start(data_home(), options.job)
 
 
 def _demo(_: argparse.Namespace) -> int:
     _need_display()
     from bathyx.desk.start import start
 
-    return int(start(data_home(), None, demo=True))
+    start(data_home(), None, demo=True)

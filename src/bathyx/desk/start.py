@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import atexit
+import logging
 import os
 import sys
 from pathlib import Path
+from typing import NoReturn
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
@@ -17,8 +19,8 @@ from bathyx.desk.window import Window
 SWITCH_S = 0.0005
 
 
-def start(home: Path, job: Path | None, demo: bool = False) -> int:
-    """Open the desk on `home` and run until its window is closed; returns the exit code."""
+def start(home: Path, job: Path | None, demo: bool = False) -> NoReturn:
+    """Open the desk on `home`, run until its window is closed, and end the process."""
     app = _app()
     app.setApplicationName("Bathyx")
     app.setDesktopFileName("bathyx")
@@ -27,7 +29,14 @@ def start(home: Path, job: Path | None, demo: bool = False) -> int:
     window.faults.install()
     if os.environ.get("BATHYX_BENCH"):
         window.furnished.connect(lambda: report(window))
-    return int(app.exec())
+    code = int(app.exec())
+    wait_for_helpers()
+    logging.shutdown()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    # Window, register and file are let go of by now. Taken down by the interpreter, parts of Qt end the process with a signal, once
+    # in some eighty times, after the last thing that matters.
+    os._exit(code)
 
 
 def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Window:
