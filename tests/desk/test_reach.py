@@ -330,6 +330,8 @@ def test_a_sheet_of_one_and_a_half_is_not_called_two():
     words = [item.text for item in joint_view(e, e.results.roles[0], Family.METRIC).items if hasattr(item, "text")]
     assert any("1.5 mm" in text for text in words)
     assert not any(", 2 mm" in text for text in words)
+    words = [item.text for item in joint_view(e, e.results.roles[0], Family.US).items if hasattr(item, "text")]
+    assert any("0.059 in" in text for text in words)
 
 
 def test_the_first_buttons_are_named(window):
