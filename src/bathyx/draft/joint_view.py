@@ -50,15 +50,9 @@ def joint_view(e: Evaluation, role: EdgeRole, units: Family) -> Picture:
         for part in _plate(way, out, end, t, reach, r.rule.radius_at(t)):
             items.append(Poly(part, "ink", "sheet", 1.4))
         spot = way * reach * 0.85 + out * t / 2
-        items.append(
-            Label(
-                spot,
-                f"{face.id.split(':')[0]}, {show(t, 'length', units, places=0 if float(t).is_integer() else 1)}",
-                8,
-                "ink",
-                badge="sheet",
-            )
-        )
+        whole = units is Family.METRIC and float(t).is_integer()
+        thickness = show(t, "length" if whole else "small", units)
+        items.append(Label(spot, f"{face.id.split(':')[0]}, {thickness}", 8, "ink", badge="sheet"))
         if role.joint in ("tee", "set in", "tabs") and end.past_mm > 0.5:
             a, b = out * t, out * t - way * end.past_mm
             items.append(Dim(a, b, show(end.past_mm, "length", units, places=1), 14))
