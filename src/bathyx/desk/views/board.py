@@ -131,11 +131,13 @@ class Board(QWidget):
         if key != self._placed:
             self._placed = key
             large.right_room = 0
-            covered = [large.covered(corner) for corner in corners]
-            self._corner = covered.index(min(covered))
-            if min(covered) > COVERED:
-                self._corner = 0
-                large.right_room = size.width() + 2 * GAP
+            # Where it stands it stays as long as it may; else the emptiest corner, or room beside the drawing.
+            if large.covered(corners[self._corner]) > COVERED:
+                covered = [large.covered(corner) for corner in corners]
+                self._corner = covered.index(min(covered))
+                if min(covered) > COVERED:
+                    self._corner = 0
+                    large.right_room = size.width() + 2 * GAP
         place = self.flat_stack if small is self.flat else self.solid
         place.setGeometry(corners[self._corner].toRect())
         place.raise_()

@@ -145,8 +145,12 @@ class Canvas(QWidget):
             if isinstance(item, Poly):
                 ring = np.vstack([item.points, item.points[:1]]) if item.closed else item.points
                 ends = np.column_stack([origin.x() + ring[:, 0] * scale, origin.y() - ring[:, 1] * scale])
+                if (ends.max(axis=0) < low).any() or (ends.min(axis=0) > low + 12 * step).any():
+                    continue  # nowhere near
                 for a, b in pairwise(ends):
-                    count = max(2, int(np.hypot(*(b - a)) / 8))
+                    if (np.maximum(a, b) < low).any() or (np.minimum(a, b) > low + 12 * step).any():
+                        continue
+                    count = max(2, int(np.hypot(*(b - a)) / 14))
                     mark(a + (b - a) * np.linspace(0, 1, count)[:, None])
             elif isinstance(item, Circle):
                 c = self.to_screen(item.centre)
