@@ -255,3 +255,24 @@ def test_a_choice_that_was_refused_is_not_shown_as_chosen(window, qtbot, monkeyp
     box.setCurrentIndex(other)
     box.activated.emit(other)
     assert (box.currentIndex(), window.bench.job.tank.family) == (stood, chosen)
+
+
+def test_the_card_of_a_running_hold_is_no_wider_than_its_place(window, qtbot, settle):
+    """In inches "none seen, under 0.025 cu in/min" pushed the card's right edge out of sight."""
+    window.bench.who = "Asta"
+    window.choose(PROVE)
+    stage = window.stage
+    stage._choose_test(1)
+    stage.sim_speed = 600.0
+    press(window, "connect gauge")
+    settle(lambda: stage.now is not None)
+    pump_up(window, settle)
+    press(window, "start hold")
+    assert stage.running, window.message.text()
+    settle(lambda: len(stage.samples) > 12 and "under" in stage.leak.value.text(), 30)
+    card = stage.card
+    for _ in range(2):
+        assert card.body.minimumSizeHint().width() <= card.viewport().width(), str(window.bench.units)
+        window.bench.turn_units()
+        settle(lambda: "under" in stage.leak.value.text(), 10)
+    press(window, "connect gauge")

@@ -386,6 +386,7 @@ class ProveStage(ProveRecords):
             self.leak.setVisible(verdict.found is not None)
             if verdict.found is not None:
                 self.leak.refresh()
+                self.leak.value.setWordWrap(True)  # "none seen, under 0.025 cu in/min" is a line and a half
                 self.leak.value.setText(leak_shown(verdict, b.units))
             self._show_verdict(verdict)
             said.append(worded(f"After {verdict.held_s / 60:.1f} min. {verdict.reason}.", b.units))

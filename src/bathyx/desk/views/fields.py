@@ -381,9 +381,9 @@ class FigureLine(QWidget):
         self.value = words("", wrap=False)
         self.value.setFont(type_of(20 if large else 13, True))
         self.large = large
+        self.value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         line.addWidget(self.caption)
-        line.addStretch(1)
-        line.addWidget(self.value)
+        line.addWidget(self.value, 1)
         self.setCursor(Qt.CursorShape.WhatsThisCursor)
 
     @property
