@@ -84,3 +84,14 @@ def test_what_lies_too_flat_is_said_and_welded_by_its_remedy():
     assert finding.severity == "stop"
     assert "runs through the plate of top" in finding.message
     assert "sheet.clash" not in codes(evaluate(finding.remedy.apply(job)))
+
+
+def test_what_cannot_be_cut_away_is_said(monkeypatch):
+    """An outline that its cuts would part stays as it is: the bend stands in it, and nobody may be told otherwise."""
+    from bathyx.core.sheet import eased
+
+    monkeypatch.setattr(eased, "_cut", lambda outline, off: outline)
+    job = drawn(SEEDS[0])
+    size = next(name for name in ("height_mm", "width_mm", "top_width_mm") if hasattr(job.tank, name))
+    e = evaluate(job.edited(f"tank.{size}", getattr(job.tank, size) + 0.75))
+    assert [f for f in e.findings if f.code == "sheet.clash" and "runs through the plate" in f.message]

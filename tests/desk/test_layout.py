@@ -90,6 +90,19 @@ def test_one_drawing_is_large_and_the_other_an_inset_that_changes_places(window,
     assert window.solid.quiet
 
 
+def test_a_drawing_that_keeps_clear_of_its_inset_does_so_again_after_both_stood_side_by_side(window, qtbot):
+    window.bench.open(window.home / "jobs" / "dairy.bathyx.json")
+    window.choose(4)
+    qtbot.wait(20)
+    window.board._placed = None
+    window.flat.covered = lambda _place: 1.0  # no corner is free
+    window.board.arrange()
+    assert window.flat.right_room > window.solid.width()
+    for name in ("view both", "view flat"):
+        window.view_buttons[name].click()
+    assert window.flat.right_room > window.solid.width()
+
+
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (1920, 1080)])
 def test_the_drawing_has_most_of_the_window_and_its_inset_hides_no_word(window, qtbot, size):
     window.resize(*size)

@@ -5,6 +5,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QListWidget, QPushButton, QSlider, QToolButton
 
+from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.propose import propose
@@ -13,7 +14,7 @@ from bathyx.core.propose.fit_out import fit_out, usual_kinds
 from bathyx.core.propose.put_right import put_right
 from bathyx.core.tank.rolled import RolledTank
 from bathyx.core.tank.saddle import SaddleTank
-from bathyx.core.units import Family, Reading
+from bathyx.core.units import Family, Reading, worded
 from bathyx.desk.views.plain import Slider, TextLine
 from bathyx.desk.views.where import Place, found
 from bathyx.errors import Refusal
@@ -75,6 +76,10 @@ def test_put_right_leaves_no_stop_that_has_a_remedy_and_tells_what_it_costs():
     )
     assert done.weld_m == pytest.approx((after.results.weld.value - before.results.weld.value) / 1000)
     assert "m of weld" in done.words
+    told = worded(done.words, Family.US)
+    assert "US gal usable" in told
+    assert " lb, " in told
+    assert "ft of weld" in told  # all of it, or none
     assert put_right(done.job).done == ()
     assert put_right(job, go_on=lambda _share: False).done == ()
 
@@ -84,6 +89,7 @@ def test_both_are_one_press_and_one_undo(window, qtbot):
     window.bench.edit({"inside.fittings": []}, "all out")
     before = window.bench.job
     press(window, "fit out")
+    qtbot.waitUntil(lambda: window.bench.job.inside.fittings != (), timeout=30_000)
     assert len(window.bench.job.inside.fittings) >= 6
     assert "Put in: " in window.message.text()
     window.bench.undo()
@@ -150,6 +156,7 @@ def test_a_tank_that_stands_free_has_no_hole_in_its_way(tmp_path):
     job = begun(Asked("free", "profile", "diesel", 60.0))
     e = evaluate(job)
     assert job.space.free
+    assert any("on its feet or frame" in step.title for step in steps(e))
     assert not [f for f in e.findings if f.code.startswith(("fit.", "space."))]
     short = evaluate(job.edited("brief.demand.litres", 80.0))
     (finding,) = [f for f in short.findings if f.code == "capacity.short"]

@@ -34,7 +34,7 @@ from bathyx.core.sheet.skins import Skins, flush_of, set_in, skins_of
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach
-from bathyx.core.space.sure import sure_less_mm
+from bathyx.core.space.sure import Sure, sure_of
 from bathyx.core.space.touch import NEAREST, Approach, apart, approaches
 from bathyx.core.strength.loads import Service, hottest
 from bathyx.core.strength.panels import Metal, strength
@@ -243,15 +243,15 @@ def _approaches(
     return tuple(sorted([*found, *(r for r in reaches if r is not None)], key=lambda a: a.spare_mm))
 
 
-def _sure_less(
+def _sure(
     space: MeasuredSpace, shell: Shell, skins: Skins, rims: tuple[Corners, ...], outside: OutsideSize, tank: TankFamily
-) -> float | None:
-    """How much less than the spare room is sure; a built-in tank has the walls themselves."""
+) -> Sure | None:
+    """What is sure of the spare room; a built-in tank has the walls themselves."""
     if space.plain or tank.built_in:
         return None
     skin = skin_of(shell, skins, rims)
     sizes = np.array([outside.length_mm, outside.width_mm, outside.height_mm])
-    return sure_less_mm(space, sizes, skin + (space.seated() - skin.reshape(-1, 3).min(axis=0)))
+    return sure_of(space, sizes, skin + (space.seated() - skin.reshape(-1, 3).min(axis=0)))
 
 
 def _second_near(space: MeasuredSpace, shell: Shell, skins: Skins, second: SecondTank | None) -> Approach | None:
@@ -352,7 +352,7 @@ CHAIN.step("outside", _outside)
 CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
 CHAIN.step("approaches", _approaches)
 CHAIN.step("second_near", _second_near)
-CHAIN.step("sure_less_mm", _sure_less)
+CHAIN.step("sure", _sure)
 CHAIN.step("spare", lambda space, room, outside, tank, approaches: _spare(space, room, outside, tank, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))

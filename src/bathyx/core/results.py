@@ -18,6 +18,7 @@ from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.seams import Seam
 from bathyx.core.sheet.skins import Skins
 from bathyx.core.space import Room
+from bathyx.core.space.sure import Sure
 from bathyx.core.space.touch import Approach
 from bathyx.core.strength.panels import Strength
 
@@ -33,8 +34,8 @@ class OutsideSize:
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """Everything computed from a job. `shell` is the inside; `panelled` may have a face split for a seam; of `spare`, all but
-    `sure_less_mm` is sure."""
+    """Everything computed from a job. `shell` is the inside; `panelled` may have a face split for a seam; `sure`: what of
+    `spare` is not."""
 
     shell: Shell
     panelled: Shell
@@ -59,11 +60,21 @@ class Results:
     litres_per_mm: dict[str, float]
     sheet_cost: Figure
     spare: Figure
-    sure_less_mm: float | None
+    sure: Sure | None
     longest_bay: Figure
     weld: Figure
     pair: Pair | None
     second_near: Approach | None
+
+    @property
+    def sure_less_mm(self) -> float | None:
+        """How much less than `spare` is sure; None where nothing is left open."""
+        return None if self.sure is None else self.sure.less_mm
+
+    @property
+    def sure_spare_mm(self) -> float | None:
+        """The spare room that is sure, mm."""
+        return None if self.sure is None else self.spare.value - self.sure.less_mm
 
     @property
     def weld_length_mm(self) -> float:

@@ -211,8 +211,8 @@ class Window(QWidget):
         across = QHBoxLayout(desk)
         across.setContentsMargins(0, 0, 0, 0)
         across.setSpacing(6)
-        self.board = Board(self.flat_stack, self.flat, self.solid, self.rail)
-        self.board.take(self._strip(), self.message)
+        strip = self._strip()
+        self.board = Board(self.flat_stack, self.flat, self.solid, self.rail, strip, self.message)
         self.board.turned = self._show_look
         across.addWidget(self.board, 1)
         across.addWidget(self.cards)
@@ -271,7 +271,7 @@ class Window(QWidget):
         return strip
 
     def _wire(self) -> None:
-        from bathyx.desk.righting import Righting
+        from bathyx.desk.one_press import OnePress, put_right
         from bathyx.desk.standing import Standing
         from bathyx.desk.study import Study
 
@@ -294,7 +294,7 @@ class Window(QWidget):
         self.bench_line.explain.connect(self._explain)
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
-        self.righting = Righting(b, self._say)
+        self.righting = OnePress(b, "put right", put_right)
         self.rail.right.connect(self.righting.begin)
         self.sweeper = Sweeper(self)
         self.undressed: list[QWidget] = []

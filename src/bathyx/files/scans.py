@@ -263,13 +263,14 @@ def _spread(scan: Scan) -> Array:
 @dataclass(frozen=True)
 class CutScan:
     """Stations as the document has them, and what came of a cloud: its points, the strays among them, two standard deviations of
-    the others off their surface (mm), places without points."""
+    the others off their surface (mm), places without points; y of the scan that is the centre line."""
 
     stations: list[dict[str, Any]]
     points: int = 0
     strays: int = 0
     noise_mm: float = 0.0
     unseen: int = 0
+    middle_mm: float = 0.0
 
     @property
     def words(self) -> str:
@@ -278,7 +279,7 @@ class CutScan:
             return ""
         stray = f"{self.strays:,} of {self.points:,} points are strays and were left out. " if self.strays else ""
         blind = (
-            f" At {self.unseen} places no wall was seen: it is drawn from the places beside them; measure there."
+            f" At {self.unseen} place{'s' * (self.unseen > 1)} no wall was seen: it is drawn from what lies beside; measure there."
             if self.unseen
             else ""
         )
@@ -317,8 +318,8 @@ def stations_of(scan: Scan, stations: int = STATIONS, heights: int = HEIGHTS) ->
             "the scan has no walls on both sides to cut; is z up, and x along? Place it by its floor or by three points"
         )
     if cloud is None:
-        return CutScan(found)
-    return CutScan(found, len(scan.points) + scan.strays, scan.strays, 2 * cloud.noise_mm, unseen)
+        return CutScan(found, middle_mm=middle)
+    return CutScan(found, len(scan.points) + scan.strays, scan.strays, 2 * cloud.noise_mm, unseen, middle)
 
 
 def _mesh_rows(scan: Scan, x: float, middle: float, heights: int) -> list[dict[str, Any]]:
@@ -462,9 +463,8 @@ def cut_scan(
         down: its own z points down.
     """
     scan = placed_scan(path, unit, place, down=down)
-    points = thinned(scan, MOST_SHOWN)
-    middle = float(scan.points[:, 1].min() + scan.points[:, 1].max()) / 2
-    return stations_of(scan, stations), told(points - [0.0, middle, 0.0])
+    cut = stations_of(scan, stations)
+    return cut, told(thinned(scan, MOST_SHOWN) - [0.0, cut.middle_mm, 0.0])
 
 
 def placed_scan(path: Path, unit: str | None, place: Place | tuple[Array, Array, Array], *, down: bool = False) -> Scan:

@@ -85,8 +85,8 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
             {"what": a.what, "air_mm": a.mm, "wants_mm": a.wants_mm, "spare_mm": a.spare_mm, "at_mm": _point(a.at)}
             for a in r.approaches
         ],
-        "spare_mm": r.spare.value,
-        "sure_spare_mm": None if r.sure_less_mm is None else r.spare.value - r.sure_less_mm,
+        "spare_mm": None if e.job.space.free else r.spare.value,
+        "sure_spare_mm": r.sure_spare_mm,
         "outside_mm": {"length": r.outside.length_mm, "width": r.outside.width_mm, "height": r.outside.height_mm},
         "mass_kg": {"dry": r.weight.dry.value, "full": r.weight.full.value},
         "centre_of_gravity_mm": _point(r.weight.centre),

@@ -170,7 +170,9 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         ),
         Step(
             "fit",
-            "Fit check in the real space, tacked only",
+            "Fit check on its feet or frame, tacked only"
+            if job.space.free
+            else "Fit check in the real space, tacked only",
             f"{_by(job)}with tabs, fittings and spanner room; in and out again",
             hold=True,
         ),

@@ -29,9 +29,9 @@ class PutRight:
         """What a person reads of it."""
         if not self.done:
             return "Nothing was put right: no remedy is known for what is left"
-        costs = f"{self.litres:+.1f} L usable, {1000 * self.kg:+.0f} g, {self.weld_m:+.2f} m of weld"
+        costs = f"{self.litres:+.1f} L usable, {self.kg:+.2f} kg, {self.weld_m:+.2f} m of weld".replace("-", "−")
         left = f"; {len(self.left)} left: {'; '.join(self.left)}" if self.left else "; no stop is left"
-        return f"{'. '.join(self.done)}. {costs}{left}".replace("-", "−")
+        return f"{'. '.join(self.done)}. {costs}{left}"
 
 
 def put_right(job: Job, go_on: Callable[[float], bool] = lambda _share: True, stages: tuple[str, ...] = ()) -> PutRight:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from bathyx.core.formula import formula
@@ -24,8 +26,17 @@ BAND = formula(
 SURE, FINE = 0.975, 4
 
 
-def sure_less_mm(space: MeasuredSpace, sizes: Array, skin: Array) -> float | None:
-    """How much less than the spare room is sure, mm; None where nothing is left open that Bathyx knows of.
+@dataclass(frozen=True, eq=False)
+class Sure:
+    """How much less than the spare room is sure, mm; and of a hull, where the tank stands furthest within a wall's doubt: the air
+    to it, its doubt, (3,) the place. None where all of it stands clear."""
+
+    less_mm: float
+    within: tuple[float, float, Array] | None = None
+
+
+def sure_of(space: MeasuredSpace, sizes: Array, skin: Array) -> Sure | None:
+    """What is sure of the spare room; None where nothing is left open that Bathyx knows of.
 
     Args:
         space: as measured.
@@ -35,23 +46,14 @@ def sure_less_mm(space: MeasuredSpace, sizes: Array, skin: Array) -> float | Non
     if isinstance(space, MeasuredBox) and space.hole is not None:
         spare = (space.hole.likely_boxes - sizes).min(axis=1)
         best = float((np.array(space.hole.upright_box) - sizes).min())
-        return max(best - float(np.quantile(spare, 1 - SURE)), 0.0)
+        return Sure(max(best - float(np.quantile(spare, 1 - SURE)), 0.0))
     if isinstance(space, StationSpace):
         points = _spread(skin)
-        room = space.cavity.room_at(points)[:, :2]
-        return max(float(room.min() - (room - space.doubt_at(points)).min()), 0.0)
+        room, doubt = space.cavity.room_at(points)[:, :2], space.doubt_at(points)
+        k, side = np.unravel_index(int(np.argmin(room - doubt)), room.shape)
+        air, known = float(room[k, side]), float(doubt[k, side])
+        return Sure(max(float(room.min()) - (air - known), 0.0), (air, known, points[k]) if air < known else None)
     return None
-
-
-def within_doubt(space: StationSpace, skin: Array) -> tuple[float, float, Array] | None:
-    """(air to the wall, its doubt, (3,) where) at the place of the skin that stands furthest within a wall's doubt; None where all
-    of it stands clear."""
-    points = _spread(skin)
-    room, doubt = space.cavity.room_at(points)[:, :2], space.doubt_at(points)
-    k, side = np.unravel_index(int(np.argmin(room - doubt)), room.shape)
-    if room[k, side] >= doubt[k, side]:
-        return None
-    return float(room[k, side]), float(doubt[k, side]), points[k]
 
 
 def _spread(skin: Array) -> Array:

@@ -11,8 +11,12 @@ from bathyx.core.findings.placing import floor, named, put, roof, within
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle, bay_limit_mm
 from bathyx.core.inside.fittings import USES, usual
 from bathyx.core.material import fitting_metals
-from bathyx.core.units import parse_quantity, show, worded
+from bathyx.core.units import parse_quantity, show
+from bathyx.desk.bench import Bench
+from bathyx.desk.one_press import OnePress, fit_out
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.study import KeptStudy, Study
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, Field, Tick, button, whole_rows, words
 from bathyx.draft.picture import Picture
@@ -26,6 +30,14 @@ class InsideStage(Stage):
     """Baffles and fittings."""
 
     draggable = ("baffle:", "fitting:")
+
+    def __init__(self, bench: Bench, theme: Theme) -> None:
+        super().__init__(bench, theme)
+        self.fitting_out = OnePress(bench, "fit it out", fit_out)
+
+    def studies(self) -> tuple[Study | KeptStudy, ...]:
+        """What looks for places."""
+        return (self.fitting_out.study,)
 
     def tile(self) -> TileData:
         """Longest bay and how many baffles hold it."""
@@ -147,7 +159,7 @@ class InsideStage(Stage):
         self.list.setObjectName("fittings")
         self.list.currentRowChanged.connect(self._chose)
         card.add(self.list)
-        card.add(button("Fit it out", "fit out", self._fit_out, "main"))
+        card.add(button("Fit it out", "fit out", self.fitting_out.begin, "main"))
         self.kind = Choice(
             b, "Add a", "kind", [(k, u.title) for k, u in USES.items()], take=lambda v: None, read=self._kind_to_add
         )
@@ -243,15 +255,6 @@ class InsideStage(Stage):
                 b.said.emit(
                     "note", f"{name.capitalize()} stands in the middle: there is no free place for it on {face}"
                 )
-
-    def _fit_out(self) -> None:
-        """What such a tank usually has, one undo."""
-        from bathyx.core.propose.fit_out import fit_out
-
-        b = self.bench
-        found = fit_out(b.job)
-        if not found.added or b.edit(found.job.differing(b.job), "fit it out"):
-            b.said.emit("note", worded(found.words, b.units))
 
     def _move_to(self, index: int, face: str) -> None:
         """A fitting on another face is put anew: its old figures mean another place there."""

@@ -59,9 +59,9 @@ class SpaceStage(Stage):
                 "too long for it" if self.bench.job.space.plain else f"too near {spare.label.removeprefix('Spare to ')}"
             )
             return TileData(shown, beyond, 1.0, "stop", spare.explain())
-        less = self.bench.evaluation.results.sure_less_mm
-        if less is not None and less > 0.05 and state != "stop":
-            said = f"sure: {show(spare.value - less, 'length', self.bench.units)}".replace("-", "−")
+        sure = self.bench.evaluation.results.sure_spare_mm
+        if sure is not None and spare.value - sure > 0.05 and state != "stop":
+            said = f"sure: {show(sure, 'length', self.bench.units)}".replace("-", "−")
         return TileData(shown, said or "to spare", 1.0, state, spare.explain())
 
     def flat(self) -> Picture:

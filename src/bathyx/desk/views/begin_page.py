@@ -80,7 +80,7 @@ class BeginPage(QWidget):
         column.addLayout(row)
         column.addWidget(self._box_line())
         column.addWidget(words("What shape?", "quiet"))
-        shapes = [(key, family.title) for key, family in FAMILIES.items() if key != "integral"]
+        shapes = [(key, family.title) for key, family in FAMILIES.items() if not family.built_in]
         self.shapes, row = self._tiles(shapes)
         column.addLayout(row)
         column.addLayout(self._what_line())
@@ -109,12 +109,7 @@ class BeginPage(QWidget):
         line = QHBoxLayout(self.of_a_box)
         line.setContentsMargins(0, 0, 0, 0)
         for name, label in (("width", "Width, left to right"), ("depth", "Depth, front to back"), ("height", "Height")):
-            line.addWidget(words(label, wrap=False))
-            edit = self.sizes[name] = TextLine()
-            edit.setObjectName(f"begin {name}")
-            edit.setAccessibleName(label)
-            edit.setMaximumWidth(110)
-            line.addWidget(edit)
+            self.sizes[name] = _asked_for(line, label, name, "")
             line.addSpacing(14)
         line.addStretch(1)
         return self.of_a_box
@@ -130,19 +125,10 @@ class BeginPage(QWidget):
         self.fluid.addItems([fluids()[key].name for key in self.keys])
         line.addWidget(self.fluid)
         line.addSpacing(14)
-        line.addWidget(words("How much of it, to be used?", "quiet", wrap=False))
-        self.litres = TextLine()
-        self.litres.setObjectName("begin litres")
-        self.litres.setAccessibleName("How much, to be used")
-        self.litres.setMaximumWidth(120)
-        line.addWidget(self.litres)
+        self.litres = _asked_for(line, "How much of it, to be used?", "litres")
         line.addSpacing(14)
-        line.addWidget(words("Its name", "quiet", wrap=False))
-        self.name = TextLine()
-        self.name.setObjectName("begin name")
-        self.name.setAccessibleName("Its name")
+        self.name = _asked_for(line, "Its name", "name", wide=600)
         self.name.setPlaceholderText("New tank")
-        line.addWidget(self.name, 1)
         return line
 
     def _tiles(self, named: list[tuple[str, str]] | tuple[tuple[str, str], ...]) -> tuple[QButtonGroup, QHBoxLayout]:
@@ -171,7 +157,7 @@ class BeginPage(QWidget):
         self.litres.setText(show(USUAL_L, "volume", self.bench.units))
         self.fluid.setCurrentIndex(self.keys.index("diesel") if "diesel" in self.keys else 0)
         self.trouble.setText("")
-        self._undrawn = [*DRAWN, *(key for key in FAMILIES if key != "integral")]
+        self._undrawn = [*DRAWN, *(key for key, family in FAMILIES.items() if not family.built_in)]
         self._show_hole()
         self.drawing.start()
 
@@ -242,6 +228,17 @@ class BeginPage(QWidget):
             return
         self.trouble.setText("")
         self.begun.emit()
+
+
+def _asked_for(line: QHBoxLayout, label: str, name: str, look: str = "quiet", wide: int = 120) -> TextLine:
+    """A line with its words before it, at the end of a row."""
+    line.addWidget(words(label, look, wrap=False))
+    edit = TextLine()
+    edit.setObjectName(f"begin {name}")
+    edit.setAccessibleName(label)
+    edit.setMaximumWidth(wide)
+    line.addWidget(edit, 1 if wide > 120 else 0)
+    return edit
 
 
 def _begin(asked: Asked, maker: str, progress: Callable[[float], bool]) -> Job:

@@ -24,31 +24,26 @@ GAP, COVERED = 6, 0.06
 class Board(QWidget):
     """Flat drawing, drawing in the round, a strip of buttons, a message, and the rail."""
 
-    def __init__(self, flat_stack: QStackedWidget, flat: Canvas, solid: SolidCanvas, rail: Rail) -> None:
+    def __init__(
+        self, flat_stack: QStackedWidget, flat: Canvas, solid: SolidCanvas, rail: Rail, strip: QWidget, message: QLabel
+    ) -> None:
         super().__init__()
         self.setObjectName("board")
         self.flat_stack, self.flat, self.solid, self.rail = flat_stack, flat, solid, rail
+        self.strip, self.message = strip, message
         self.look: Look = "flat"
-        self.strip: QWidget | None = None
-        self.message: QLabel | None = None
         self.turned: Callable[[], None] = lambda: None
         self._placed: object = None
         self._corner, self._foot = 0, 0
-        for widget in (flat_stack, solid, rail):
+        for widget in (flat_stack, solid, rail, strip, message):
             widget.setParent(self)
+        message.hide()
         for canvas in (flat, solid):
             canvas.setMinimumSize(100, 72)  # as an inset of a small window
         flat.wanted.connect(lambda: self._swap("flat"))
         solid.wanted.connect(lambda: self._swap("solid"))
         rail.resized.connect(self.arrange)
         self.setMinimumSize(420, 300)
-
-    def take(self, strip: QWidget, message: QLabel) -> None:
-        """The buttons and the words that stand on the drawing."""
-        self.strip, self.message = strip, message
-        strip.setParent(self)
-        message.setParent(self)
-        message.hide()
 
     def show_look(self, look: Look) -> None:
         """Which drawing is the large one."""
@@ -72,15 +67,14 @@ class Board(QWidget):
     def arrange(self) -> None:
         """Everything in its place."""
         w, h = self.width(), self.height() - LINE_PX
-        self._foot = self.strip.sizeHint().height() + 16 if self.strip is not None else 0
+        size = self.strip.sizeHint()
+        self._foot = size.height() + 16
         if self.side_by_side:
             self._beside(w, h)
         else:
             self._inset(w, h)
-        if self.strip is not None:
-            size = self.strip.sizeHint()
-            self.strip.setGeometry(w - size.width() - GAP, h - size.height() - 2, size.width(), size.height())
-            self.strip.raise_()
+        self.strip.setGeometry(w - size.width() - GAP, h - size.height() - 2, size.width(), size.height())
+        self.strip.raise_()
         self.say()
         tall = min(self.rail.wants_px, round(0.7 * self.height()))
         self.rail.setGeometry(0, self.height() - tall, w, tall)
@@ -88,12 +82,10 @@ class Board(QWidget):
 
     def say(self) -> None:
         """The message over the foot of the drawing, as wide as it needs; nothing where there is none."""
-        if self.message is None:
-            return
         self.message.setVisible(bool(self.message.text()))
         if not self.message.text():
             return
-        room = self.width() - (self.strip.width() if self.strip is not None else 0) - 3 * GAP
+        room = self.width() - self.strip.width() - 3 * GAP
         self.message.setMaximumWidth(max(room, 200))
         self.message.setMinimumWidth(min(self.message.fontMetrics().horizontalAdvance(self.message.text()) + 24, room))
         self.message.adjustSize()
@@ -108,6 +100,7 @@ class Board(QWidget):
         for canvas in (self.flat, self.solid):
             canvas.quiet, canvas.foot_room = False, self._foot
         self.flat.right_room = self.solid.right_room = 0
+        self._placed = None  # the next inset looks for its place anew
         self.flat_stack.setGeometry(0, 0, first, h)
         self.solid.setGeometry(first + 2, 0, w - first - 2, h)
 

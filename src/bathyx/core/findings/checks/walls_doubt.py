@@ -7,22 +7,15 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-from bathyx.core.sheet.rims import outside
-from bathyx.core.space import StationSpace
-from bathyx.core.space.sure import BAND, within_doubt
+from bathyx.core.space.sure import BAND
 from bathyx.core.units import mm
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """One finding, at the place that is furthest within the doubt; walls that it reaches into are said elsewhere."""
-    space = job.space
-    if not isinstance(space, StationSpace) or job.tank.built_in or (r.approaches and r.approaches[0].mm < 0):
+    if r.sure is None or r.sure.within is None or r.approaches[0].mm < 0:
         return
-    skin = outside(r.shell, r.skins, r.rims)
-    found = within_doubt(space, skin + (space.seated() - skin.reshape(-1, 3).min(axis=0)))
-    if found is None:
-        return
-    air, doubt, at = found
+    air, doubt, at = r.sure.within
     side = "left" if at[1] < 0 else "right"
     yield Finding(
         "space.band",
