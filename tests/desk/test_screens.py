@@ -94,6 +94,9 @@ def test_no_card_and_no_message_is_wider_than_its_place(window, qtbot, size, sca
         qtbot.wait(10)
         card = window.stage.card
         assert card.body.minimumSizeHint().width() <= card.viewport().width(), (index, scale)
+    lines = window.shelf_button.text().count("\n") + 1
+    assert window.shelf_button.height() >= lines * window.shelf_button.fontMetrics().height()
+    assert all(tile.height() == window.shelf_button.height() for tile in window.bench_line.tiles)
 
 
 def test_what_is_picked_stands_first_on_the_card(window, qtbot):

@@ -15,7 +15,7 @@ from bathyx.desk.faults import SAFE, Fault, FaultPost
 from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.sweeper import Sweeper
 from bathyx.desk.theme import TEXT_SIZES, Theme, load_fallback, set_text_size, text_size
-from bathyx.desk.views.bench_line import BenchLine
+from bathyx.desk.views.bench_line import BenchLine, tall_px
 
 if TYPE_CHECKING:
     from bathyx.core.findings import Finding
@@ -66,7 +66,7 @@ class Window(QWidget):
         top.setSpacing(8)
         self.shelf_button = QPushButton("Bathyx")
         self.shelf_button.setObjectName("shelf button")
-        self.shelf_button.setFixedSize(128, 72)
+        self.shelf_button.setFixedSize(128, tall_px())
         top.addWidget(self.shelf_button)
         self.bench_line = BenchLine(self.theme)
         top.addWidget(self.bench_line, 1)
@@ -161,6 +161,7 @@ class Window(QWidget):
         trouble = self._take_job(job or last_job(self.home))
         self.theme.dark = bool(self.bench.settings["dark"])
         set_text_size(self.bench.settings["text"])
+        self._size_line()
         self.setStyleSheet(self.theme.sheet())
         self.stages = [entry.made(self.bench, self.theme) for entry in STAGES]
         self._spread()
@@ -445,6 +446,7 @@ class Window(QWidget):
         self.rail.empty()
         self.setStyleSheet(self.theme.sheet())
         self.cards.setFixedWidth(round(CARD_PX * text_size()))
+        self._size_line()
         for stage in self.stages:
             trace = getattr(stage, "trace", None)
             if trace is not None:
@@ -452,6 +454,12 @@ class Window(QWidget):
         self.bench_line.update()
         self.refresh()
         self.dressing.start(DRESS_MS)
+
+    def _size_line(self) -> None:
+        """The line of tiles as tall as its type."""
+        self.shelf_button.setFixedSize(128, tall_px())
+        for tile in self.bench_line.tiles:
+            tile.updateGeometry()
 
     def _dress_one(self) -> None:
         """Dress a card that is not seen, one at a time, so that none is felt."""

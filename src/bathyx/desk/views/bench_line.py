@@ -12,7 +12,9 @@ from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from bathyx.desk.stages.registry import STAGES
-from bathyx.desk.theme import Theme, tip, type_of
+from bathyx.desk.theme import Theme, text_size, tip, type_of
+
+TALL_PX = 72
 
 
 @dataclass(frozen=True)
@@ -24,6 +26,11 @@ class TileData:
     level: float = 0.0
     state: str = "open"
     explain: str = ""
+
+
+def tall_px() -> int:
+    """How tall the line is: three rows of words in the size of type that is set."""
+    return round(TALL_PX * text_size())
 
 
 class Tile(QAbstractButton):
@@ -45,7 +52,7 @@ class Tile(QAbstractButton):
 
     def sizeHint(self) -> QSize:
         """About a tenth of a wide window."""
-        return QSize(128, 72)
+        return QSize(128, tall_px())
 
     def show_data(self, data: TileData) -> None:
         """New figure and state."""
@@ -93,20 +100,20 @@ class Tile(QAbstractButton):
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(c(state if state != "thin" else "fluid line"))
             p.drawRoundedRect(QRectF(tube.left() + 1, tube.bottom() - 1 - fill, tube.width() - 2, fill), 3, 3)
-        left, width = r.left() + 24, r.width() - 28
+        left, width, k = r.left() + 24, r.width() - 28, text_size()
         p.setPen(c("ink"))
         p.setFont(type_of(10, self.isChecked()))
-        p.drawText(QRectF(left, r.top() + 3, width, 18), Qt.AlignmentFlag.AlignLeft, self.title)
+        p.drawText(QRectF(left, r.top() + 3 * k, width, 18 * k), Qt.AlignmentFlag.AlignLeft, self.title)
         figure = type_of(15, True)
         p.setFont(figure)
         while p.fontMetrics().horizontalAdvance(self.data.figure) > width and figure.pointSizeF() > 6.5:
             figure.setPointSizeF(figure.pointSizeF() - 0.5)
             p.setFont(figure)
-        p.drawText(QRectF(left, r.top() + 20, width, 27), Qt.AlignmentFlag.AlignVCenter, self.data.figure)
+        p.drawText(QRectF(left, r.top() + 20 * k, width, 27 * k), Qt.AlignmentFlag.AlignVCenter, self.data.figure)
         p.setFont(type_of(8.5, self.data.state in ("stop", "warn")))
         p.setPen(c(state if state != "thin" else "quiet"))
         words = p.fontMetrics().elidedText(self.data.words, Qt.TextElideMode.ElideRight, int(width))
-        p.drawText(QRectF(left, r.top() + 48, width, 18), Qt.AlignmentFlag.AlignLeft, words)
+        p.drawText(QRectF(left, r.top() + 48 * k, width, 18 * k), Qt.AlignmentFlag.AlignLeft, words)
 
 
 class BenchLine(QWidget):

@@ -179,7 +179,6 @@ class Rail(QWidget):
         self.worst.setObjectName("rail worst")
         self.figure = QLabel("")
         self.figure.setTextFormat(Qt.TextFormat.PlainText)
-        self.figure.setStyleSheet(scaled("font-weight: bold; font-size: 11.5pt;"))
         self.fix = button("", "remedy", self._fix)
         self.all = button("Put right", "put right", self.right.emit, "main")
         self.all.setToolTip("Every remedy that is needed until no stop is left, as one step to be undone")
@@ -242,6 +241,7 @@ class Rail(QWidget):
             self.flag.show_severity(worst.severity)
         self.worst.setStyleSheet("font-weight: bold;" if worst is not None and worst.severity == "stop" else "")
         self.worst.say(worded(worst.message, units) if worst is not None else self.summary if findings else GOOD)
+        self.figure.setStyleSheet(scaled("font-weight: bold; font-size: 11.5pt;"))
         self.figure.setText(worded(worst.figure, units) if worst is not None else "")
         remedy = worst.remedy if worst is not None else None
         if remedy is None and self.fix.hasFocus():
