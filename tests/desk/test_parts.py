@@ -258,10 +258,11 @@ def test_fittings_are_added_moved_to_another_face_and_taken_out(window, qtbot):
 
     window.choose(3)
     stage = window.stage
-    stage.kind.box.setCurrentIndex([k for k, _ in stage.kind.options].index("return"))
+    window.tray.buttons["return"].click()
+    assert stage.holding == "return"
     stage.card.refresh()
-    assert stage.kind.box.currentText() == "Return"  # what is to be added stays chosen, whatever is drawn anew
-    find(window, QPushButton, "add fitting").click()
+    assert stage.holding == "return"  # what is in the hand stays there, whatever is drawn anew
+    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
     assert window.bench.lit == "fitting:return 2"
     stage.face.choose("rear")
     assert next(f for f in window.bench.job.inside.fittings if f.id == "return 2").face == "rear"

@@ -119,8 +119,8 @@ def test_what_was_found_for_another_job_is_not_taken(window, qtbot):
 def test_a_fitting_is_added_and_moved_to_a_free_place(window):
     """What stood before: in the middle, on a baffle; and on another face its old figures."""
     window.choose(INSIDE)
-    window.stage.kind.choose("drain")
-    press(window, "add fitting")
+    window.tray.picked.emit("drain")
+    window.flat.dropped.emit()
     added = window.bench.job.inside.fittings[-1]
     assert added.kind == "drain"
 

@@ -172,9 +172,9 @@ def test_a_fitting_is_dragged_and_typed(window, qtbot):
     top = window.bench.evaluation.results.shell.by_id["top"]
     feed = next(f for f in window.bench.job.inside.fittings if f.id == "feed")
     spot = top.place(feed.u_mm, feed.v_mm)
-    drag(qtbot, window.flat, window.flat.to_screen(spot[:2]), window.flat.to_screen(spot[:2] + [31.0, 17.0]))
+    drag(qtbot, window.flat, window.flat.to_screen(spot[:2]), window.flat.to_screen(spot[:2] + [31.0, -47.0]))
     moved = next(f for f in window.bench.job.inside.fittings if f.id == "feed")
-    assert (moved.u_mm, moved.v_mm) == pytest.approx((feed.u_mm + 31, feed.v_mm + 17), abs=5)
+    assert (moved.u_mm, moved.v_mm) == pytest.approx((feed.u_mm + 31, feed.v_mm - 47), abs=5)
     fill(window, qtbot, "fitting hole_mm", "20")
     assert next(f for f in window.bench.job.inside.fittings if f.id == "feed").hole_mm == 20
 

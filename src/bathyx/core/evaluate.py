@@ -28,6 +28,7 @@ from bathyx.core.sheet.makeup import EdgeRole, MovedSeam, bend_rule, plan_of, ro
 from bathyx.core.sheet.parting import parted
 from bathyx.core.sheet.rims import Corners, outside, stand_outs
 from bathyx.core.sheet.rims import outside as skin_of
+from bathyx.core.sheet.rings import ring_seams
 from bathyx.core.sheet.rule import BendRule
 from bathyx.core.sheet.seams import Seam, seam_list
 from bathyx.core.sheet.skins import Skins, flush_of, set_in, skins_of
@@ -233,7 +234,7 @@ def _approaches(
         return ()
     skin = outside(shell, skins, rims)
     low = skin.reshape(-1, 3).min(axis=0)
-    stands_out = [disc_on(shell, fitting, skins) for fitting in fittings if fitting.ring_mm > 0]
+    stands_out = [disc_on(shell, fitting, skins) for fitting in fittings if fitting.out_mm > 0]
     whole = np.concatenate([skin, *(part for part in stands_out if part is not None)])
     shift = space.seated() - low
     found = approaches(space, whole + shift)
@@ -275,7 +276,7 @@ def _reach(
     if fitting is None or spot is None:
         return None
     normal = shell.by_id[fitting.face].normal_at(spot)
-    foot = spot + normal * (skins.of(fitting.face) + fitting.ring_mm) + shift
+    foot = spot + normal * (skins.of(fitting.face) + fitting.out_mm) + shift
     near = approaches(space, disc(foot, normal, reach.diameter_mm / 2, reach.length_mm))[0]
     return replace(near, what=f"{near.what}, by room for {reach.name}", wants_mm=0.0)
 
@@ -286,7 +287,7 @@ def disc_on(shell: Shell, fitting: Fitting, skins: Skins) -> Any:
     if spot is None or face is None:
         return None
     normal = face.normal_at(spot)
-    return disc(spot + normal * skins.of(fitting.face), normal, fitting.ring_od_mm / 2, fitting.ring_mm)
+    return disc(spot + normal * skins.of(fitting.face), normal, fitting.rim_mm, fitting.out_mm)
 
 
 def _results(**found: Any) -> Results:
@@ -340,6 +341,7 @@ CHAIN.step("shell_blanks", shell_blanks, shell="panelled", base="shell")
 CHAIN.step("baffle_blanks", baffle_blanks)
 CHAIN.step("blanks", _blanks)
 CHAIN.step("seams", seam_list, shell="panelled")
+CHAIN.step("rings", ring_seams)
 CHAIN.step("capacity", capacity)
 CHAIN.step("pair", pair)
 CHAIN.step("weight", weigh)

@@ -106,6 +106,7 @@ class Job(Frozen):
         document["brief"] = self.brief.written(document["brief"])
         document["tank"] = self.tank.written(document["tank"])
         document["makeup"] = self.makeup.written(document["makeup"])
+        document["inside"] = self.inside.written(document["inside"])
         document["space"] = self.space.written(document["space"])
         document["proving"] = self.proving.written(document["proving"])
         for name in ("own_parts", "formed"):

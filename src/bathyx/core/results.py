@@ -53,6 +53,7 @@ class Results:
     plates: tuple[Plate, ...]
     blanks: tuple[Blank, ...]
     seams: tuple[Seam, ...]
+    rings: tuple[Seam, ...]
     capacity: Capacity
     weight: Weight
     strength: Strength

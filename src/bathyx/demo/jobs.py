@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bathyx.core.brief import Brief, CapacityWanted, RunningTime, SystemShare
 from bathyx.core.inside.baffles import BaffleRules
-from bathyx.core.inside.fittings import Fitting, FittingKind, usual
+from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
 from bathyx.core.proving.plan import PlannedTest, ProvingPlan
@@ -33,7 +33,7 @@ from bathyx.core.units import Reading
 SHOP = "Tolmere Tankworks"
 
 
-def _at(kind: FittingKind, id_: str, u: float, v: float, face: str = "top", **sizes: float) -> Fitting:
+def _at(kind: str, id_: str, u: float, v: float, face: str = "top", **sizes: float) -> Fitting:
     return usual(kind, id_, face, u, v).model_copy(update=sizes)
 
 

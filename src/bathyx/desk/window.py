@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QPaintEvent, QPixmap, QShortcut
@@ -197,6 +197,7 @@ class Window(QWidget):
         from bathyx.desk.views.shelf import Shelf
         from bathyx.desk.views.side_by_side import SideBySide
         from bathyx.desk.views.solid import SolidCanvas
+        from bathyx.desk.views.tray import Tray
         from bathyx.desk.views.where import Where, places_of
 
         self.flat = Canvas(self.theme, "flat")
@@ -213,7 +214,8 @@ class Window(QWidget):
         across.setContentsMargins(0, 0, 0, 0)
         across.setSpacing(6)
         strip = self._strip()
-        self.board = Board(self.flat_stack, self.flat, self.solid, self.rail, strip, self.message)
+        self.tray = Tray(self.theme)
+        self.board = Board(self.flat_stack, self.flat, self.solid, self.rail, strip, self.message, self.tray)
         self.board.turned = self._show_look
         across.addWidget(self.board, 1)
         across.addWidget(self.cards)
@@ -290,7 +292,17 @@ class Window(QWidget):
         self.flat.typed.connect(self._typed)
         self.flat.picked.connect(lambda tag, share: self.stage.picked(tag, share))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
-        self.solid.picked.connect(lambda tag, share: self.stage.picked(tag, share))
+        hand: tuple[tuple[Any, Callable[..., None]], ...] = (
+            (self.tray.picked, lambda key: self.stage.pick_up(key)),
+            (self.flat.hung, lambda x, y: self.stage.hang(x, y)),
+            (self.flat.nudged, lambda dx, dy: self.stage.nudge(dx, dy)),
+            (self.flat.dropped, lambda: self.stage.drop()),
+            (self.flat.gave_up, lambda: self.stage.give_up()),
+            (self.flat.asked, lambda what: self.stage.asked(what)),
+        )
+        for signal, do in hand:
+            signal.connect(partial(self._by_hand, do))
+        self.solid.picked.connect(lambda tag, share: self.stage.picked_round(tag, share))
         self.flat.describe = self.solid.describe = lambda tag: self.stage.describe(tag)
         self.bench_line.explain.connect(self._explain)
         self.rail.apply.connect(self._apply)
@@ -335,6 +347,7 @@ class Window(QWidget):
     def choose(self, index: int) -> None:
         """Go to a stage."""
         if index != self.current:
+            self.stage.give_up()
             self.message.setText("")  # what was said of another stage
             self.board.say()
         self.current = index
@@ -348,6 +361,22 @@ class Window(QWidget):
         self.flat.refit()
         self.flat.draggable = self.stage.draggable
         self.refresh()
+
+    def _by_hand(self, do: Callable[..., None], *args: object) -> None:
+        """A gesture of the hand, and what hangs at the pointer after it."""
+        held = self.stage.holding
+        do(*args)
+        if self.stage.holding and not held:
+            if self.board.look == "solid":
+                self._look("view flat")
+            self.flat.setFocus()
+        self._show_hand()
+
+    def _show_hand(self) -> None:
+        """What hangs at the pointer, in the drawing and in the tray."""
+        self.flat.hanging = bool(self.stage.holding)
+        self.flat.show_over(self.stage.over)
+        self.tray.hold(self.stage.holding)
 
     def begin_tank(self) -> None:
         """The page on which a new tank is begun."""
@@ -396,7 +425,9 @@ class Window(QWidget):
         if widget is None:
             self.flat.show_picture(self.stage.flat(), b.lit)
         self.solid.show_made(self.stage.solid, b.lit)
+        self.tray.show_parts(self.stage.tray() if widget is None else (), self.flat.scale)
         self.board.arrange()
+        self._show_hand()
         self.stage.card.refresh()
 
     def _advised(self) -> None:

@@ -38,7 +38,7 @@ def _cut(e: Evaluation, now: Leaning, view: str) -> Picture:
     r = e.results
     axis, across = (0, 1) if view == "side" else (1, 0)
     low, high = r.shell.bounds
-    inlet = next((spot for f, spot in inlets(r.shell, e.job.inside.fittings) if f.kind == "pickup"), (low + high) / 2)
+    inlet = next((spot for f, spot in inlets(r.shell, e.job.inside.fittings) if f.does == "pickup"), (low + high) / 2)
     middle = float(inlet[across])
     outline = whole_section(r.shell, "y" if view == "side" else "x", middle + 0.01)
     lean = math.radians(now.stance.trim_deg if view == "side" else -now.stance.heel_deg)
@@ -86,7 +86,7 @@ def _spots(e: Evaluation, now: Leaning, axis: int, placed: object) -> list[Item]
     assert callable(placed)
     dry = {name for name, left in now.pickups if left > now.litres + 1e-6}
     under = {name for name, floods in now.vents if floods < now.litres - 1e-6}
-    pickups = {f.id: spot for f, spot in inlets(shell, e.job.inside.fittings) if f.kind == "pickup"}
+    pickups = {f.id: spot for f, spot in inlets(shell, e.job.inside.fittings) if f.does == "pickup"}
     marks: list[tuple[Fitting, Array, bool]] = [
         (f, pickups[f.id], f.id in dry) for f in e.job.inside.fittings if f.id in pickups
     ]
@@ -101,7 +101,7 @@ def _spots(e: Evaluation, now: Leaning, axis: int, placed: object) -> list[Item]
         at = placed(spot[[axis, 2]][None])[0]
         ink = "stop" if bad else "hole"
         items.append(Circle(at, reach, ink, "stop fill" if bad else "paper", 1.6, f"fitting:{fitting.id}"))
-        up = fitting.kind != "pickup"
+        up = fitting.does != "pickup"
         items.append(Label(at, fitting.id, 9, ink, "c", bold=bad, shift=(0, 11 if up else -11), badge="paper"))
     return items
 

@@ -20,9 +20,11 @@ from bathyx.core.geometry.clip import chain, clip_closed, clip_loop
 from bathyx.core.geometry.shell import Array, CurvedFace, Face
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, seat
+from bathyx.core.inside.kinds import kind
 from bathyx.core.sheet.rims import outside
 from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
+from bathyx.draft.fitting_view import STANDING, out_of
 from bathyx.draft.fold_view import fold_view
 from bathyx.draft.picture import Item, Label, Picture, Poly
 
@@ -230,11 +232,21 @@ def _opening(e: Evaluation, fitting: Fitting, flat: Flatten, ink: str) -> list[I
         c = _circle() * d / 2
         return spot + out * lift + np.outer(c[:, 0], u) + np.outer(c[:, 1], v)
 
-    tall = 22.0 if fitting.kind == "filler" else fitting.ring_mm
+    shape, tall = kind(fitting.kind).shape, out_of(fitting)
+    if shape in STANDING:
+        w, foot = fitting.ring_od_mm / 2, spot + out * e.results.skins.of(fitting.face)
+        corners = [foot - u * w, foot + u * w, foot + u * w * 0.6 + out * tall, foot - u * w * 0.6 + out * tall]
+        return [Poly(flat(np.array(corners)), ink, "ring", 1.2, tag=tag)]
+    if shape not in ("neck", "elbow", "barb"):
+        tall = fitting.ring_mm
     items: list[Item] = []
     if fitting.ring_od_mm > fitting.hole_mm:
         items.append(Poly(flat(ring(fitting.ring_od_mm, fitting.ring_mm)), ink, "ring", 1.0, tag=tag))
-    items.append(Poly(flat(ring(fitting.hole_mm, tall)), ink, "paper", 1.2, tag=tag))
+    if shape in ("elbow", "barb"):
+        items.append(Poly(flat(np.array([spot, spot + out * tall])), ink, None, 3.0, False, tag=tag))
+    if fitting.hole_mm:
+        lift = tall if shape == "neck" else fitting.ring_mm
+        items.append(Poly(flat(ring(fitting.hole_mm, lift)), ink, "paper", 1.2, tag=tag))
     return items
 
 
@@ -269,7 +281,7 @@ def _seams(e: Evaluation, flat: Flatten, into: Array, what: Show) -> list[Item]:
             named.append(spot)
             labels.append(Label(spot, seam.id, 10 if lit else 8.5, "paper", bold=lit, badge=ink, tag=f"seam:{seam.id}"))
     for seam_id, share in what.leaks:
-        leaky = next((s for s in e.results.seams if s.id == seam_id), None)
+        leaky = next((s for s in (*e.results.seams, *e.results.rings) if s.id == seam_id), None)
         place = leaky.at(share) if leaky is not None else None
         if place is not None:
             spot = flat(place[None])[0]

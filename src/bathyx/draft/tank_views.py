@@ -14,6 +14,7 @@ from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Plate, section, sections
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
+from bathyx.draft.fitting_view import fitting_on, fitting_side
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, side_by_side, stacked
 
 JOIN_MM = 0.05
@@ -132,14 +133,13 @@ def _fittings_plan(e: Evaluation) -> list[Item]:
         upright = abs(looks_up) < 0.3
         tag = f"fitting:{fitting.id}"
         if upright:
-            items.append(Circle(spot[:2], fitting.hole_mm / 2, "hole", None, 1.0, tag))
+            items.append(Circle(spot[:2], fitting.hole_mm / 2 or fitting.rim_mm, "hole", None, 1.0, tag))
         else:
             top = looks_up > 0
-            if fitting.ring_od_mm > fitting.hole_mm and top:
-                items.append(Circle(spot[:2], fitting.ring_od_mm / 2, "hole", "ring", 1.0, tag))
-            items.append(
-                Circle(spot[:2], fitting.hole_mm / 2, "hole", "paper" if top else None, 1.4 if top else 0.8, tag)
-            )
+            if top:
+                items += fitting_on(fitting, spot[:2], tag)
+            else:
+                items.append(Circle(spot[:2], fitting.hole_mm / 2 or fitting.rim_mm, "hole", None, 0.8, tag))
         if fitting.hole_mm >= 70:
             items.append(Label(spot[:2], fitting.id, 10, "ink", tag=tag))
         else:
@@ -260,11 +260,9 @@ def _stubs(e: Evaluation, axis: int) -> list[Item]:
         if abs(up) < 0.7:
             continue
         x, z, tag = float(spot[axis]), float(spot[2]), f"fitting:{f.id}"
-        tall = (18.0 if f.kind in ("filler", "inspection") else 12.0) * (1 if up > 0 else -1)
-        od = max(f.ring_od_mm, f.hole_mm)
-        items.append(box(x - od / 2, z + (t if up > 0 else -t), od, tall * 0.5, "hole", "ring", 0.8, tag=tag))
-        items.append(box(x - f.hole_mm / 2, z + (t if up > 0 else -t), f.hole_mm, tall, "hole", "paper", 0.8, tag=tag))
+        way = 1.0 if up > 0 else -1.0
+        items += fitting_side(f, np.array([x, z + way * t]), way, tag)
         if f.id in depth and up > 0:
             foot = float(depth[f.id][2])
-            items.append(box(x - f.hole_mm / 2, foot, f.hole_mm, z - foot, "hole", "paper", 0.8, tag=tag))
+            items.append(box(x - f.tube_od_mm / 2, foot, f.tube_od_mm, z - foot, "hole", "paper", 0.8, tag=tag))
     return items

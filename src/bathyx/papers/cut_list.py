@@ -143,10 +143,18 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, foot: str = "") -> 
         )
     rings = [f for f in job.inside.fittings if f.ring_mm > 0]
     if rings:
-        paper.heading("Rings and bosses")
+        paper.heading("Rings, bosses and mounts")
         paper.table(
             ("for", "outside", "hole", "thick"),
-            [(f"{f.title} {f.id}", f"ø{f.ring_od_mm:g}", f"ø{f.hole_mm:g}", f"{f.ring_mm:g} mm") for f in rings],
+            [
+                (
+                    f"{f.title} {f.id}{f', {f.thread}' if f.thread else ''}",
+                    f"ø{f.ring_od_mm:g}",
+                    f"ø{f.hole_mm:g}" if f.hole_mm else "none",
+                    f"{f.ring_mm:g} mm",
+                )
+                for f in rings
+            ],
             (2, 1, 1, 1),
         )
     _order(paper, e, units)

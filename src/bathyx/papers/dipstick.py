@@ -134,7 +134,7 @@ def write_dipstick_csv(e: Evaluation, path: Path, stick: Stick) -> Path:
     writer = csv.writer(out)
     writer.writerow(["along_stick_mm", f"volume_{'us_gal' if stick.unit == 'US gal' else 'l'}"])
     writer.writerows([f"{along:.2f}", f"{figure:g}"] for along, figure, _ in stick.marks)
-    sender = next((f for f in e.job.inside.fittings if f.kind == "sender" and f.swing_mm >= 5), None)
+    sender = next((f for f in e.job.inside.fittings if f.does == "sender" and f.swing_mm >= 5), None)
     if sender is not None:
         writer.writerow([])
         writer.writerow(["sender_deg", "level_mm", "volume_l", "ohm_10_180", "ohm_240_33"])

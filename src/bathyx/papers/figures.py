@@ -94,6 +94,7 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
         "centre_of_gravity_contents_mm": _point(r.weight.centre_contents),
         "weld_length_mm": r.weld_length_mm,
         "seams": [{"id": s.id, "title": s.title, "length_mm": s.length_mm, "joint": s.joint} for s in r.seams],
+        "rings": [{"id": s.id, "title": s.title, "length_mm": s.length_mm} for s in r.rings],
         "blanks": [
             {
                 "name": b.name,

@@ -63,7 +63,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     _fit_check(paper, record, units)
     paper.heading("Seams")
     rows = []
-    for seam in r.seams:
+    for seam in (*r.seams, *(ring for ring in r.rings if record.seam(ring.edge))):
         log = record.seam(seam.edge)
         welds = [x for x in log if x.kind == "weld"]
         said = "; ".join(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -89,7 +88,7 @@ def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Ne
     weld = sum(s.length_mm for s in r.seams) + (
         sum(s.length_mm for s in r.seams if s.joint == "corner") if e.job.makeup.both_sides else 0.0
     )
-    weld += sum(math.pi * f.ring_od_mm for f in e.job.inside.fittings if f.ring_mm > 0)
+    weld += sum(f.weld_mm for f in e.job.inside.fittings)
     arc = weld / SPEED_MM_MIN
     metres = weld / 1000
     rod = weld * (ROD_T2 if plastic else FILLET_T2) * t**2 * 1e-9 * sheet.material.density * STUBS

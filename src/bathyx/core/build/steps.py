@@ -78,8 +78,8 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
     bought = [b for b in r.blanks if b.role == "bought"]
     baffles = [b for b in r.blanks if b.role == "baffle"]
     bent = [b for b in shell_blanks if b.bends]
-    fittings = job.inside.fittings
-    rings = [f for f in fittings if f.ring_mm > 0]
+    fittings = [f for f in job.inside.fittings if f.hole_mm]
+    rings = [f for f in job.inside.fittings if f.ring_mm > 0]
     found = [
         Step(
             "agree",

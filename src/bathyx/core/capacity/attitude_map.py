@@ -57,7 +57,7 @@ def attitude_map(
     """
     degrees = tuple(float(d) for d in range(-MOST_DEG, MOST_DEG + 1, STEP_DEG))
     share = capacity.net.value / capacity.gross.value
-    vents = [spot for f in fittings if f.kind in ("vent", "breather") and (spot := seat(shell, f)) is not None]
+    vents = [spot for f in fittings if f.does in ("vent", "breather") and (spot := seat(shell, f)) is not None]
     usable, floods = [], []
     for k, pitch in enumerate(degrees):
         row, over = [], []

@@ -149,7 +149,7 @@ def displaced(
     for fitting, inlet in inlets(shell, fittings):
         top = shell.by_id[fitting.face].place(fitting.u_mm, fitting.v_mm)
         if top[2] - inlet[2] > 1:
-            small.append((inlet, top, tube_wall_mm2(fitting.hole_mm) * float(top[2] - inlet[2])))
+            small.append((inlet, top, tube_wall_mm2(fitting.tube_od_mm) * float(top[2] - inlet[2])))
     for fitting, a, b in limber_tubes(shell, fittings):
         r = fitting.hole_mm / 2
         down = np.array([0.0, 0.0, r])

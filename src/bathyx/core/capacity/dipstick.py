@@ -70,7 +70,7 @@ def usual_place(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[float, flo
     """(x, y) mm where a stick goes in: an inspection port, the filler, or the middle."""
     for kind in PLACES:
         for fitting in fittings:
-            spot = seat(shell, fitting) if fitting.kind == kind else None
+            spot = seat(shell, fitting) if fitting.does == kind else None
             if spot is not None:
                 return float(spot[0]), float(spot[1])
     low, high = shell.bounds

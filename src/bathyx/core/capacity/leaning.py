@@ -81,9 +81,9 @@ def leaning(
     share = net / capacity.gross.value
     held = min(max(fill if litres is None else litres, 0.0), net)
     curve = tilted_curve(shell, inside, turn)
-    pipes = tuple(f for f in fittings if f.kind == "balance")
+    pipes = tuple(f for f in fittings if f.does == "balance")
     dry = []
-    for pickup in (f for f in fittings if f.kind == "pickup" and seat(shell, f) is not None):
+    for pickup in (f for f in fittings if f.does == "pickup" and seat(shell, f) is not None):
         left, _ = left_behind(shell, inside, (pickup, *pipes), turn, fill, share)
         dry.append((pickup.id, min(left, net)))
     vents = []
@@ -134,7 +134,7 @@ def swollen(
     As long as one opening is clear of the fluid, air goes out and nothing is driven; once the last is under, what is still to grow
     is pushed out through it.
     """
-    spots = [spot for f in fittings if f.kind == "vent" and (spot := seat(shell, f)) is not None]
+    spots = [spot for f in fittings if f.does == "vent" and (spot := seat(shell, f)) is not None]
     if not spots:
         return None
     share, warm = capacity.net.value / capacity.gross.value, capacity.fill_l * (1 + swell)

@@ -14,7 +14,8 @@ from bathyx.core.geometry.clip import centroid_below
 from bathyx.core.geometry.shell import Array, CurvedFace, Shell
 from bathyx.core.geometry.surfaces import Revolved
 from bathyx.core.inside.baffles import Plate
-from bathyx.core.inside.fittings import USES, Fitting, inlets, limber_tubes, seat
+from bathyx.core.inside.fittings import Fitting, inlets, limber_tubes, seat
+from bathyx.core.inside.kinds import kind
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.doublers import Doubler, border_of, seated
@@ -180,14 +181,14 @@ def _fittings(shell: Shell, fittings: tuple[Fitting, ...], sheet: Sheet, skins: 
             continue
         ring = max(math.pi / 4 * (fitting.ring_od_mm**2 - fitting.hole_mm**2), 0.0) * fitting.ring_mm
         outside = shell.by_id[fitting.face].normal_at(spot) * (skins.of(fitting.face) + fitting.ring_mm / 2)
-        found.append((ring * density + USES[fitting.kind].bought_kg, spot + outside))
+        found.append((ring * density + kind(fitting.kind).bought_kg, spot + outside))
     for fitting, a, b in limber_tubes(shell, fittings):
         found.append((tube_wall_mm2(fitting.hole_mm) * float(np.linalg.norm(b - a)) * density, (a + b) / 2))
     for fitting, inlet in inlets(shell, fittings):
         spot = shell.by_id[fitting.face].place(fitting.u_mm, fitting.v_mm)
         length = float(np.linalg.norm(spot - inlet))
         if length > 1:
-            found.append((tube_wall_mm2(fitting.hole_mm) * length * density, (spot + inlet) / 2))
+            found.append((tube_wall_mm2(fitting.tube_od_mm) * length * density, (spot + inlet) / 2))
     return found
 
 

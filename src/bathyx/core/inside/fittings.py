@@ -3,65 +3,41 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from bathyx.core.geometry.shell import Array, Shell, covers
+from bathyx.core.inside.kinds import DUTIES, kind
 from bathyx.core.material import fitting_metals
 from bathyx.core.memory import remembered
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
-FittingKind = Literal["filler", "vent", "pickup", "return", "drain", "sender", "inspection", "balance", "limber"]
-
-
-@dataclass(frozen=True)
-class FittingUse:
-    """How a kind is usually made: hole and ring in mm, and the source of that; `bought_kg` is what is screwed in, a guess."""
-
-    title: str
-    hole_mm: float
-    ring_mm: float
-    ring_od_mm: float
-    source: str
-    bought_kg: float = 0.0
-
-
-USES: dict[str, FittingUse] = {
-    "filler": FittingUse("Filler", 50, 3, 80, "50 mm (2 in) neck, common practice", 0.3),
-    "vent": FittingUse("Vent", 12, 6, 30, "small bore, two of them front and rear, common practice", 0.05),
-    "pickup": FittingUse("Pickup", 14, 6, 36, "tube of 10 to 14 mm through a boss, common practice", 0.1),
-    "return": FittingUse("Return", 14, 6, 36, "as the feed, common practice", 0.05),
-    "drain": FittingUse("Drain", 20, 6, 42, "3/4 to 2 in, common practice", 0.1),
-    "sender": FittingUse("Level sender", 54, 6, 80, "five-hole flange with a 54 mm opening, from memory", 0.25),
-    "inspection": FittingUse(
-        "Inspection port", 150, 6, 200, "100 to 200 mm, gasket and 6 or more screws, common practice", 0.6
-    ),
-    "limber": FittingUse("Limber tube", 38, 0, 0, "bilge water runs through; 32 to 50 mm, from memory", 0.0),
-    "balance": FittingUse("Balance pipe", 22, 6, 42, "bore of 20 mm and more between two lobes, common practice", 0.15),
-}
+LATER = ("thread", "duty", "stands_mm")
 
 
 class Fitting(Frozen):
-    """A hole of `hole_mm` at (u, v) on `face` (see Face.frame), with a ring or boss of `ring_mm` thick.
+    """A hole of `hole_mm` at (u, v) on `face` (see Face.frame), with a ring or boss of `ring_mm` thick; 0 for what has no hole.
 
-    `floor_clear_mm`: how far a pickup's inlet stands above the floor. `swing_mm`: a sender float's arm.
+    `floor_clear_mm`: how far a pickup's inlet stands above the floor. `swing_mm`: a sender float's arm. `thread`: in words.
+    `duty`: what it is used for, where that is not what its kind usually does. `stands_mm`: out of the face, 0 for the kind's.
     """
 
     id: str = Field(min_length=1, max_length=40)
-    kind: FittingKind
+    kind: str = Field(max_length=40)
     face: str = Field(max_length=80)
     u_mm: float = Field(ge=-20_000, le=20_000)
     v_mm: float = Field(ge=-20_000, le=20_000)
-    hole_mm: float = Field(gt=0, le=600)
+    hole_mm: float = Field(ge=0, le=600)
     ring_mm: float = Field(0.0, ge=0, le=50)
     ring_od_mm: float = Field(0.0, ge=0, le=800)
     floor_clear_mm: float = Field(12.0, ge=0, le=500)
     swing_mm: float = Field(0.0, ge=0, le=2000)
     metal: str = Field("as_sheet", max_length=40)
+    thread: str = Field("", max_length=40)
+    duty: str = Field("", max_length=20)
+    stands_mm: float = Field(0.0, ge=0, le=1000)
 
     @field_validator("metal")
     @classmethod
@@ -70,37 +46,88 @@ class Fitting(Frozen):
             raise Refusal(f"no fitting material {key!r}; there are {', '.join(fitting_metals())}")
         return key
 
+    @field_validator("kind")
+    @classmethod
+    def _kind_exists(cls, key: str) -> str:
+        return kind(key).key
+
+    @field_validator("duty")
+    @classmethod
+    def _duty_exists(cls, key: str) -> str:
+        if key not in DUTIES:
+            raise Refusal(f"no use {key!r} of a fitting; there are {', '.join(d for d in DUTIES if d)}")
+        return key
+
+    @model_validator(mode="after")
+    def _hole_where_it_opens(self) -> Fitting:
+        if not self.hole_mm and kind(self.kind).hole_mm:
+            raise Refusal(f"{self.id}: a {self.title.lower()} needs a hole; give hole_mm above 0")
+        if not self.hole_mm and self.duty:
+            raise Refusal(f"{self.id}: a {self.title.lower()} has no hole, so it is no {self.duty}")
+        return self
+
     @property
     def title(self) -> str:
         """Name for people."""
-        return USES[self.kind].title
+        return kind(self.kind).title
+
+    @property
+    def does(self) -> str:
+        """What the rules take it for: filler, vent, pickup, ...; nothing for what only holds."""
+        return self.duty or kind(self.kind).does
+
+    @property
+    def opens(self) -> bool:
+        """Whether fluid or air can pass through it."""
+        return self.hole_mm > 0 and not kind(self.kind).closed
+
+    @property
+    def rim_mm(self) -> float:
+        """Radius of what it covers of its face: the ring, or the hole where that is wider."""
+        return max(self.hole_mm, self.ring_od_mm) / 2
+
+    @property
+    def out_mm(self) -> float:
+        """How far it stands out of the face."""
+        return max(self.ring_mm, self.stands_mm or kind(self.kind).stands_mm)
+
+    @property
+    def tube_od_mm(self) -> float:
+        """Outside of the tube that reaches down from it."""
+        return kind(self.kind).tube_mm or self.hole_mm
+
+    @property
+    def weld_mm(self) -> float:
+        """Length of the weld that holds it, mm; nothing for a bare hole."""
+        if not self.ring_mm:
+            return 0.0
+        return kind(self.kind).weld_mm or 2 * np.pi * self.rim_mm
 
 
-def usual(kind: FittingKind, id_: str, face: str, u_mm: float, v_mm: float) -> Fitting:
-    """A fitting with the usual sizes of its kind.
+def usual(key: str, id_: str, face: str, u_mm: float, v_mm: float, size: str = "") -> Fitting:
+    """A fitting with the usual sizes of its kind, or those of one of its sizes.
 
     Args:
-        kind: what it is for.
+        key: its kind.
         id_: its name.
         face: it sits on.
         u_mm: its place on the face, as `Face.frame` measures.
         v_mm: likewise.
+        size: a thread or size of that kind in words.
 
-    >>> usual("filler", "filler", "top", 100.0, 80.0).hole_mm
-    50.0
+    >>> usual("filler", "filler", "top", 100.0, 80.0).hole_mm, usual("coupler", "feed", "rear", 40, 30, "G 3/4").ring_od_mm
+    (50.0, 32.0)
     """
-    use = USES[kind]
-    return Fitting(
-        id=id_,
-        kind=kind,
-        face=face,
-        u_mm=u_mm,
-        v_mm=v_mm,
-        hole_mm=use.hole_mm,
-        ring_mm=use.ring_mm,
-        ring_od_mm=use.ring_od_mm,
-        swing_mm=120.0 if kind == "sender" else 0.0,
-    )
+    made = kind(key)
+    usual_ = {"hole_mm": made.hole_mm, "ring_mm": made.ring_mm, "ring_od_mm": made.ring_od_mm}
+    if size:
+        variant = made.sized(size)
+        if variant is None:
+            known = ", ".join(s.name for s in made.sizes) or "none"
+            raise Refusal(f"a {made.title.lower()} has no size {size!r}; there are {known}")
+        usual_ |= dict(variant.figures)
+    swing = 120.0 if made.does == "sender" else 0.0
+    return Fitting(id=id_, kind=key, face=face, u_mm=u_mm, v_mm=v_mm, swing_mm=swing, thread=size, **usual_)
 
 
 def seat(shell: Shell, fitting: Fitting) -> Array | None:
@@ -145,7 +172,7 @@ def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, 
     """(pickup, inlet point (3,)): through the top the tube ends above the floor; through a wall it is the hole."""
     found = []
     for fitting in fittings:
-        spot = seat(shell, fitting) if fitting.kind == "pickup" else None
+        spot = seat(shell, fitting) if fitting.does == "pickup" else None
         if spot is None:
             continue
         inlet = spot.copy()
@@ -158,12 +185,12 @@ def inlets(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, 
 @remembered()
 def limber_tubes(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Fitting, Array, Array], ...]:
     """(fitting, end (3,), end (3,)) of each tube that runs through the tank: limbers in pairs, in the order they stand in."""
-    spots = [(f, spot) for f in fittings if f.kind == "limber" and (spot := seat(shell, f)) is not None]
+    spots = [(f, spot) for f in fittings if f.does == "limber" and (spot := seat(shell, f)) is not None]
     return tuple((f, a, b) for (f, a), (_, b) in zip(spots[0::2], spots[1::2], strict=False))
 
 
 @remembered()
 def balance_pipes(shell: Shell, fittings: tuple[Fitting, ...]) -> tuple[tuple[Array, Array], ...]:
     """(end (3,), end (3,)) of each balance pipe: its fittings in pairs, in the order they stand in; an odd one joins nothing."""
-    spots = [spot for f in fittings if f.kind == "balance" and (spot := seat(shell, f)) is not None]
+    spots = [spot for f in fittings if f.does == "balance" and (spot := seat(shell, f)) is not None]
     return tuple(zip(spots[0::2], spots[1::2], strict=False))

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from pydantic import Field, field_validator
 
 from bathyx.core.inside.baffles import BaffleRules
-from bathyx.core.inside.fittings import Fitting
+from bathyx.core.inside.fittings import LATER, Fitting
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
@@ -17,6 +19,11 @@ class Inside(Frozen):
 
     baffles: BaffleRules = BaffleRules()
     fittings: tuple[Fitting, ...] = Field((), max_length=MOST_FITTINGS)
+
+    def written(self, document: dict[str, Any]) -> dict[str, Any]:
+        """Its plain document as a file has it: what came to fittings later and is not said is left out."""
+        rows = [{name: v for name, v in row.items() if name not in LATER or v} for row in document["fittings"]]
+        return document | {"fittings": rows}
 
     @field_validator("fittings")
     @classmethod

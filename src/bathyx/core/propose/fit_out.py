@@ -6,14 +6,15 @@ from dataclasses import dataclass
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.findings.placing import floor, free_name, put, roof, within
-from bathyx.core.inside.fittings import USES, Fitting, FittingKind, usual
+from bathyx.core.inside.fittings import Fitting, usual
+from bathyx.core.inside.kinds import kind as kind_of
 from bathyx.core.job import Job
 from bathyx.core.material import fluid
 from bathyx.core.propose.put_right import put_right
 from bathyx.errors import Refusal
 
 # Kind, name, where it wishes to be on the roof (on the floor for a drain) along and across, how many of it are usual.
-Wish = tuple[FittingKind, str, float, float, int]
+Wish = tuple[str, str, float, float, int]
 WISHES: tuple[Wish, ...] = (
     ("inspection", "port", 0.35, 0.5, 1),
     ("filler", "filler", 0.15, 0.8, 1),
@@ -25,8 +26,8 @@ WISHES: tuple[Wish, ...] = (
     ("drain", "drain", 0.9, 0.5, 1),
 )
 # Where there is little room: what it cannot do without first, and a size smaller.
-NEEDED: tuple[FittingKind, ...] = ("filler", "vent", "pickup")
-SMALLER: dict[FittingKind, dict[str, float]] = {
+NEEDED: tuple[str, ...] = ("filler", "vent", "pickup")
+SMALLER: dict[str, dict[str, float]] = {
     "inspection": {"hole_mm": 100.0, "ring_od_mm": 140.0},
     "filler": {"hole_mm": 38.0, "ring_od_mm": 58.0},
     "vent": {"hole_mm": 8.0, "ring_od_mm": 22.0},
@@ -55,9 +56,9 @@ class FittedOut:
         return said
 
 
-def usual_kinds(job: Job) -> frozenset[FittingKind]:
+def usual_kinds(job: Job) -> frozenset[str]:
     """What a tank of this fluid usually has: no return for water, no vent where it is under pressure."""
-    kinds: set[FittingKind] = {"filler", "vent", "pickup", "drain", "sender", "inspection", "return"}
+    kinds: set[str] = {"filler", "vent", "pickup", "drain", "sender", "inspection", "return"}
     if fluid(job.brief.fluid).watery:
         kinds -= {"return"}
     if job.brief.pressure == "pressurised":
@@ -75,7 +76,7 @@ def fit_out(job: Job) -> FittedOut:
     if any(kind in NEEDED for kind in tries[0][2]):
         tries.append(_tried(job, tuple(sorted(WISHES, key=lambda w: w[0] not in NEEDED))))
     fittings, added, lost = min(tries, key=lambda tried: sum(kind in NEEDED for kind in tried[2]))
-    homeless = [USES[kind].title.lower() for kind in lost]
+    homeless = [kind_of(kind).title.lower() for kind in lost]
     made = job.edited("inside.fittings", fittings)
     if made.brief.held_by == "not said" and made.brief.moving:
         made = made.edited("brief.held_by", "straps")
@@ -84,7 +85,7 @@ def fit_out(job: Job) -> FittedOut:
     return FittedOut(righted.job, tuple(added), tuple(homeless), righted.done)
 
 
-def _tried(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str], list[FittingKind]]:
+def _tried(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str], list[str]]:
     """As `_put_in`; without the port where a tank is too narrow for one that seems to fit."""
     found = _put_in(job, wishes)
     try:
@@ -95,14 +96,14 @@ def _tried(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str]
     return found
 
 
-def _put_in(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str], list[FittingKind]]:
+def _put_in(job: Job, wishes: tuple[Wish, ...]) -> tuple[list[Fitting], list[str], list[str]]:
     """(all fittings, names of those put in, kinds that found no place), in the order of the wishes."""
     r, kinds = evaluate(job).results, usual_kinds(job)
     fittings: list[Fitting] = list(job.inside.fittings)
     added: list[str] = []
-    lost: list[FittingKind] = []
+    lost: list[str] = []
     for kind, name, along, across, most in wishes:
-        if kind not in kinds or sum(f.kind == kind for f in fittings) >= most:
+        if kind not in kinds or sum(f.does == kind for f in fittings) >= most:
             continue
         so_far = job.edited("inside.fittings", fittings)
         face, low, high = floor(r) if kind == "drain" else roof(r)

@@ -77,7 +77,7 @@ def shell_blanks(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         doublers: marked where they lie.
     """
     found = []
-    placed = [(fitting, spot) for fitting in fittings if (spot := seat(base, fitting)) is not None]
+    placed = [(fitting, spot) for fitting in fittings if fitting.hole_mm and (spot := seat(base, fitting)) is not None]
     laid_on = seated(base, doublers)
     for piece in pieces_of(shell, roles, skins, rule):
         holes: list[Hole] = list(piece.slots)

@@ -15,7 +15,7 @@ from bathyx.core.inside.baffles import Plate
 from bathyx.core.sheet.joints import JointName
 from bathyx.core.sheet.makeup import EdgeRole
 
-Joint = JointName | Literal["stitch"]
+Joint = JointName | Literal["stitch", "ring"]
 STITCH_SHARE, STITCH_SIDES = 0.5, 2
 STITCH = formula(
     "sheet.stitch",

@@ -126,7 +126,7 @@ def body_of(e: Evaluation, *, bare: bool = False, out: bool = False) -> Array:
     skin = outside(r.shell, r.skins, r.rims)
     low = skin.reshape(-1, 3).min(axis=0)
     after = set(space.way_in.after) if space.way_in is not None and not out else set()
-    on = [f for f in e.job.inside.fittings if not bare and f.ring_mm > 0 and f.id not in after]
+    on = [f for f in e.job.inside.fittings if not bare and f.out_mm > 0 and f.id not in after]
     rings = [ring for f in on if (ring := disc_on(r.shell, f, r.skins)) is not None]
     return np.asarray(np.concatenate([skin, *rings]) + (space.seated() - low))
 

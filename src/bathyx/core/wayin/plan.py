@@ -155,7 +155,7 @@ def way_out(
         heard: as for `way_in`.
     """
     way = e.job.space.way_in
-    names = {f.id for f in e.job.inside.fittings if f.ring_mm > 0} | {t.name for t in e.job.space.things}
+    names = {f.id for f in e.job.inside.fittings if f.out_mm > 0} | {t.name for t in e.job.space.things}
     more = way is not None and names & {*way.after, *way.later}
     if more or found.verdict != "goes_in" or found.tightest is None:
         return way_in(e, seconds, seed, heard, out=True)

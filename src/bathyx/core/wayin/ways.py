@@ -105,7 +105,7 @@ def _litres(job: Job, changes: dict[str, Any]) -> float:
 
 def _put_on_after(job: Job, seconds: float, seed: int, heard: Heard) -> list[Change]:
     """Fittings that are put on when it is in: all of them, and where that does it, the one that alone decides."""
-    rings = [f.id for f in job.inside.fittings if f.ring_mm > 0]
+    rings = [f.id for f in job.inside.fittings if f.out_mm > 0]
     if not rings or job.space.way_in is None:
         return []
     path = "space.way_in.after"

@@ -121,8 +121,8 @@ class BuildStage(Stage):
         states = self.seam_states
         marks = [
             (seam.id, float(entry.payload.get("share", 0.5)))
-            for seam in self.bench.evaluation.results.seams
-            if states[seam.id] == "leaks"
+            for seam in self.every_seam
+            if self.bench.record.seam_state(seam.edge) == "leaks"
             for entry in self.bench.record.seam(seam.edge)
             if entry.kind == "leak"
         ]
@@ -131,7 +131,7 @@ class BuildStage(Stage):
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A seam picked opens its log."""
         super().picked(tag, share)
-        if tag.startswith("seam:"):
+        if tag.startswith(("seam:", "fitting:")):
             self.log = True
             self._refresh()
 
@@ -387,10 +387,16 @@ class BuildStage(Stage):
         self._defaults_for = ""
 
     @property
+    def every_seam(self) -> tuple[Seam, ...]:
+        """Seams of the shell and stitches, then the welds of rings, bosses and mounts."""
+        r = self.bench.evaluation.results
+        return (*r.seams, *r.rings)
+
+    @property
     def seam(self) -> Seam:
         """The seam in hand: the lit one, or the first not welded."""
         seams, states = self.bench.evaluation.results.seams, self.seam_states
-        lit = next((s for s in seams if s.id == self.bench.lit.removeprefix("seam:")), None)
+        lit = next((s for s in self.every_seam if self.bench.lit in (f"seam:{s.id}", s.edge)), None)
         return lit or next((s for s in seams if states[s.id] == "open"), seams[0])
 
     def add_seam_record(self, kind: str, payload: dict[str, Any], corrects: int | None = None) -> bool:
@@ -400,11 +406,12 @@ class BuildStage(Stage):
     def _refresh_log(self) -> None:
         seams, states = self.bench.evaluation.results.seams, self.seam_states
         self.seam_box.clear()
-        for seam in seams:
-            self.seam_box.addItem(f"{seam.id}  {seam.title}: {states[seam.id]}", seam.id)
+        every, record = self.every_seam, self.bench.record
+        for seam in every:
+            self.seam_box.addItem(f"{seam.id}  {seam.title}: {record.seam_state(seam.edge)}", seam.id)
         seam = self.seam
         current = seam.id
-        self.seam_box.setCurrentIndex([s.id for s in seams].index(current))
+        self.seam_box.setCurrentIndex([s.id for s in every].index(current))
         logged = sum(state != "open" for state in states.values())
         self.seam_words.setText(
             f"{seam.joint} joint, {show(seam.length_mm, 'length', self.bench.units)}. "

@@ -410,9 +410,9 @@ class ProveStage(ProveRecords):
         if self.simulated:
             said.append(f"The gauge is simulated, its clock {self.sim_speed:g} times as fast.")
         self.state.setText("  ".join(said))
-        picked = b.lit.startswith("seam:")
+        picked = any(b.lit in (f"seam:{s.id}", s.edge) for s in self.every_seam)
         where = f"On {self.seam.id}, at the share of its length:"
-        self.leak_words.setText(where if picked else "Pick the seam on the drawing first.")
+        self.leak_words.setText(where if picked else "Pick the seam or fitting on the drawing first.")
 
     def _refresh_history(self) -> None:
         lines = []

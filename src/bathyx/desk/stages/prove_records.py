@@ -91,8 +91,8 @@ class ProveRecords(HoldRun):
 
     def mark_leak(self) -> None:
         """A leak on the lit seam, on record at once; a running test counts it by the record."""
-        if not self.bench.lit.startswith("seam:"):
-            self.bench.said.emit("trouble", "Pick the seam on the drawing first, then mark the leak on it")
+        if not any(self.bench.lit in (f"seam:{s.id}", s.edge) for s in self.every_seam):
+            self.bench.said.emit("trouble", "Pick the seam or fitting on the drawing first, then mark the leak on it")
             return
         leak = {"share": self.share.value() / 100, "note": self.leak_note.text().strip() or "seen"}
         if self.add_seam_record("leak", leak):

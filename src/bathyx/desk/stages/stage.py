@@ -12,6 +12,7 @@ from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.describe import describe
 from bathyx.desk.views.fields import Card
+from bathyx.desk.views.tray import TrayPart
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.errors import Refusal
@@ -83,9 +84,44 @@ class Stage:
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
         """A thing was dragged on the flat drawing to (x, y) mm of the picture."""
 
+    # -- what can be put in by hand --------------------------------------------------------------------------------------
+
+    over = Picture(())  # what hangs at the pointer, over the flat drawing
+
+    def tray(self) -> tuple[TrayPart, ...]:
+        """What can be put into the flat drawing at this stage."""
+        return ()
+
+    @property
+    def holding(self) -> str:
+        """Key of the part that hangs at the pointer; empty when none does."""
+        return ""
+
+    def pick_up(self, key: str) -> None:
+        """Take a part of the tray into the hand."""
+
+    def hang(self, x: float, y: float) -> None:
+        """The pointer with what hangs at it is over (x, y) mm of the picture."""
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """What hangs, or what is selected, is moved by the arrow keys, mm of the picture."""
+
+    def drop(self) -> None:
+        """Put down what hangs: one edit."""
+
+    def give_up(self) -> None:
+        """Put what hangs back into the tray."""
+
+    def asked(self, what: str) -> None:
+        """`out`, `copy` or `mirror` what is selected."""
+
     def picked(self, tag: str, share: float = 0.5) -> None:
         """A thing was picked on a drawing; `share` is how far along it, for lines."""
         self.bench.light(tag)
+
+    def picked_round(self, tag: str, share: float = 0.5) -> None:
+        """A thing was picked on the solid drawing."""
+        self.picked(tag, share)
 
     def describe(self, tag: str) -> str:
         """What the pointer is on, in a line or two."""

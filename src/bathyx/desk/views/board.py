@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QLabel, QStackedWidget, QWidget
 from bathyx.desk.views.canvas import Canvas
 from bathyx.desk.views.rail import LINE_PX, Rail
 from bathyx.desk.views.solid import SolidCanvas
+from bathyx.desk.views.tray import Tray
 
 Look = Literal["flat", "solid", "both"]
 INSET_SHARE, LEAST_INSET, MOST_INSET, TALL = 0.27, 170, 420, 0.72
@@ -25,17 +26,24 @@ class Board(QWidget):
     """Flat drawing, drawing in the round, a strip of buttons, a message, and the rail."""
 
     def __init__(
-        self, flat_stack: QStackedWidget, flat: Canvas, solid: SolidCanvas, rail: Rail, strip: QWidget, message: QLabel
+        self,
+        flat_stack: QStackedWidget,
+        flat: Canvas,
+        solid: SolidCanvas,
+        rail: Rail,
+        strip: QWidget,
+        message: QLabel,
+        tray: Tray,
     ) -> None:
         super().__init__()
         self.setObjectName("board")
         self.flat_stack, self.flat, self.solid, self.rail = flat_stack, flat, solid, rail
-        self.strip, self.message = strip, message
+        self.strip, self.message, self.tray = strip, message, tray
         self.look: Look = "flat"
         self.turned: Callable[[], None] = lambda: None
         self._placed: object = None
         self._corner, self._foot = 0, 0
-        for widget in (flat_stack, solid, rail, strip, message):
+        for widget in (flat_stack, solid, rail, strip, message, tray):
             widget.setParent(self)
         message.hide()
         for canvas in (flat, solid):
@@ -67,12 +75,18 @@ class Board(QWidget):
     def arrange(self) -> None:
         """Everything in its place."""
         w, h = self.width(), self.height() - LINE_PX
+        self.flat.left_room = self.tray.wide_px if self.look != "solid" else 0
         size = self.strip.sizeHint()
         self._foot = size.height() + 16
         if self.side_by_side:
             self._beside(w, h)
         else:
             self._inset(w, h)
+        shown = self.tray.wide_px and self.flat_stack.currentWidget() is self.flat and not self.flat.quiet
+        self.tray.setVisible(bool(shown))
+        if shown:
+            self.tray.setGeometry(0, 0, self.tray.wide_px, h - 2)
+            self.tray.raise_()
         self.strip.setGeometry(w - size.width() - GAP, h - size.height() - 2, size.width(), size.height())
         self.strip.raise_()
         self.say()
@@ -80,16 +94,21 @@ class Board(QWidget):
         self.rail.setGeometry(0, self.height() - tall, w, tall)
         self.rail.raise_()
 
+    @property
+    def _tray_px(self) -> int:
+        """What the tray takes of the drawing's left."""
+        return self.tray.wide_px if self.tray.isVisible() else 0
+
     def say(self) -> None:
         """The message over the foot of the drawing, as wide as it needs; nothing where there is none."""
         self.message.setVisible(bool(self.message.text()))
         if not self.message.text():
             return
-        room = self.width() - self.strip.width() - 3 * GAP
+        room = self.width() - self.strip.width() - 3 * GAP - self._tray_px
         self.message.setMaximumWidth(max(room, 200))
         self.message.setMinimumWidth(min(self.message.fontMetrics().horizontalAdvance(self.message.text()) + 24, room))
         self.message.adjustSize()
-        self.message.move(GAP, self.height() - LINE_PX - self.message.height() - 3)
+        self.message.move(GAP + self._tray_px, self.height() - LINE_PX - self.message.height() - 3)
         self.message.raise_()
 
     def _beside(self, w: int, h: int) -> None:
@@ -113,11 +132,12 @@ class Board(QWidget):
         large.foot_room = self._foot
         (self.flat_stack if large is self.flat else self.solid).setGeometry(0, 0, w, h)
         large.resize(w, h)  # at once, and not when the stack comes to it: its places are asked for below
+        left = GAP + large.left_room
         corners = [
             QRectF(w - size.width() - GAP, GAP, size.width(), size.height()),
             QRectF(w - size.width() - GAP, h - size.height() - self._foot + 8, size.width(), size.height()),
-            QRectF(GAP, h - size.height() - self._foot + 8, size.width(), size.height()),
-            QRectF(GAP, GAP, size.width(), size.height()),
+            QRectF(left, h - size.height() - self._foot + 8, size.width(), size.height()),
+            QRectF(left, GAP, size.width(), size.height()),
         ]
         # Looked for once a picture of another extent: the inset does not jump while a size is typed.
         key = (large, tuple(round(v, -1) for v in large.picture.bounds) if large.picture.items else None, w, h)

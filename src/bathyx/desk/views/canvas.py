@@ -30,6 +30,12 @@ from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
 GRIP_PX = 7.0
 PX_PER_LETTER = 9.0
 INSET_ROOM_PX, CLICK_PX = 12.0, 4.0
+CTRL = Qt.KeyboardModifier.ControlModifier
+STEP_MM = {(False, False): 1.0, (True, False): 5.0, (False, True): 25.0, (True, True): 25.0}  # by Shift and Ctrl
+ARROWS = {
+    int(Qt.Key.Key_Left): (-1, 0), int(Qt.Key.Key_Right): (1, 0), int(Qt.Key.Key_Up): (0, 1), int(Qt.Key.Key_Down): (0, -1),
+}  # fmt: skip
+ASKED = {int(Qt.Key.Key_Delete): "out", int(Qt.Key.Key_Insert): "copy", int(Qt.Key.Key_M): "mirror"}
 
 
 class Canvas(QWidget):
@@ -39,6 +45,11 @@ class Canvas(QWidget):
     typed = pyqtSignal(str, str)
     dragged = pyqtSignal(str, float, float, bool)
     wanted = pyqtSignal()
+    hung = pyqtSignal(float, float)
+    dropped = pyqtSignal()
+    gave_up = pyqtSignal()
+    nudged = pyqtSignal(float, float)
+    asked = pyqtSignal(str)
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
@@ -53,6 +64,9 @@ class Canvas(QWidget):
         self.quiet = False  # an inset: no words, and a click asks for it to be the large one
         self.frameless = False
         self.right_room, self.foot_room = 0.0, 0.0  # kept free for an inset and for what stands along the foot, px
+        self.left_room = 0.0  # and for the tray
+        self.hanging = False  # a part of the tray hangs at the pointer
+        self.over = Picture(())  # drawn over the picture: what hangs, or what is being placed
         self._beside = 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []
@@ -68,7 +82,6 @@ class Canvas(QWidget):
         self.editor = QLineEdit(self)
         self.editor.setObjectName(f"{name} editor")
         self.editor.hide()
-        self.editor.returnPressed.connect(self._commit)
         self.editor.installEventFilter(self)
         self.trouble = QLabel(self)
         self.trouble.setTextFormat(Qt.TextFormat.PlainText)
@@ -84,6 +97,11 @@ class Canvas(QWidget):
         self._beside = max((d.offset + PX_PER_LETTER * len(d.text) + 20 for d in upright), default=0.0)
         self.update()
 
+    def show_over(self, picture: Picture) -> None:
+        """Paint something over the picture: what hangs at the pointer."""
+        self.over = picture
+        self.update()
+
     def refit(self) -> None:
         """Whole picture in view."""
         self._zoom, self._pan = 1.0, QPointF(0, 0)
@@ -95,7 +113,7 @@ class Canvas(QWidget):
     def scale(self) -> float:
         """Screen points per millimetre."""
         left, bottom, right, top = self.picture.bounds
-        wide = self.width() - self.right_room
+        wide = self.width() - self.right_room - self.left_room
         beside = min(max(self.room_px, self._beside), 0.3 * wide)
         tall = self.height() - self.foot_room
         over = min(self.room_px, 0.2 * tall)
@@ -105,12 +123,17 @@ class Canvas(QWidget):
         up = (tall - 2 * over) / max(top - bottom, 1e-9)
         return max(min(across, up), 1e-6) * self._zoom
 
+    @property
+    def _middle_px(self) -> float:
+        """The middle between what stands at the left and at the right."""
+        return (self.left_room + self.width() - self.right_room) / 2
+
     def to_screen(self, p: np.ndarray) -> QPointF:
         """Where a point of the picture is on the widget."""
         left, bottom, right, top = self.picture.bounds
         s = self.scale
         return QPointF(
-            (self.width() - self.right_room) / 2 + (float(p[0]) - (left + right) / 2) * s + self._pan.x(),
+            self._middle_px + (float(p[0]) - (left + right) / 2) * s + self._pan.x(),
             (self.height() - self.foot_room) / 2 - (float(p[1]) - (bottom + top) / 2) * s + self._pan.y(),
         )
 
@@ -119,7 +142,7 @@ class Canvas(QWidget):
         left, bottom, right, top = self.picture.bounds
         s = self.scale
         return (
-            (spot.x() - self._pan.x() - (self.width() - self.right_room) / 2) / s + (left + right) / 2,
+            (spot.x() - self._pan.x() - self._middle_px) / s + (left + right) / 2,
             -(spot.y() - self._pan.y() - (self.height() - self.foot_room) / 2) / s + (bottom + top) / 2,
         )
 
@@ -218,7 +241,7 @@ class Canvas(QWidget):
                 self.empty_words,
             )
             return
-        for item in self.picture.items:
+        for item in (*self.picture.items, *(() if self.quiet else self.over.items)):
             if isinstance(item, Poly):
                 self._paint_poly(p, item)
             elif isinstance(item, Circle):
@@ -401,15 +424,18 @@ class Canvas(QWidget):
         self.trouble.raise_()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Escape closes the editor without a change."""
+        """Enter takes what is typed; Escape closes the editor without a change."""
         assert event is not None
         if (
             watched is self.editor
             and isinstance(event, QKeyEvent)
             and event.type() == QEvent.Type.KeyPress
-            and event.key() == Qt.Key.Key_Escape
+            and event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter)
         ):
-            self.close_editor()
+            if event.key() == Qt.Key.Key_Escape:
+                self.close_editor()
+            else:
+                self._commit()  # here, or the key goes on to the drawing and puts down what hangs
             return True
         return super().eventFilter(watched, event)
 
@@ -423,6 +449,11 @@ class Canvas(QWidget):
             return
         self._pressed = self._down = event.position()
         if self.quiet:
+            return
+        if self.hanging:
+            self.hung.emit(*self.to_picture(event.position()))
+            self.dropped.emit()
+            self._pressed = None
             return
         tag = self.tag_at(event.position())
         if tag.startswith("edit:"):
@@ -440,6 +471,9 @@ class Canvas(QWidget):
             self._pan += event.position() - self._panning
             self._panning = event.position()
             self.update()
+        elif self.hanging:
+            if not self.editor.isVisible():
+                self.hung.emit(*self.to_picture(event.position()))
         elif self._grabbed and self._pressed is not None:
             if (event.position() - self._pressed).manhattanLength() > 3:
                 self.dragged.emit(self._grabbed, *self.to_picture(event.position()), False)
@@ -472,7 +506,7 @@ class Canvas(QWidget):
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zoom by a factor, keeping `about` (or the middle) where it is."""
-        middle = QPointF((self.width() - self.right_room) / 2, (self.height() - self.foot_room) / 2)
+        middle = QPointF(self._middle_px, (self.height() - self.foot_room) / 2)
         about = about or middle
         new = min(max(self._zoom * factor, 0.3), 40.0)
         factor = new / self._zoom
@@ -485,7 +519,17 @@ class Canvas(QWidget):
         """Zoom, fit, and go through live dimensions."""
         assert event is not None
         key = event.key()
-        if self.quiet and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        step = STEP_MM[bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier), bool(event.modifiers() & CTRL)]
+        if not self.quiet and key in ARROWS and (self.hanging or self.lit.startswith(self.draggable or ("\0",))):
+            dx, dy = ARROWS[key]
+            self.nudged.emit(dx * step, dy * step)
+        elif self.hanging and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._focus_dim < 0:
+            self.dropped.emit()
+        elif self.hanging and key == Qt.Key.Key_Escape:
+            self.gave_up.emit()
+        elif not self.quiet and self.lit.startswith(self.draggable or ("\0",)) and key in ASKED:
+            self.asked.emit(ASKED[key])
+        elif self.quiet and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.wanted.emit()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom(1.25)

@@ -29,7 +29,7 @@ def describe(e: Evaluation, record: JobRecord, units: Family, tag: str) -> str:
 
 
 def _seam(e: Evaluation, record: JobRecord, units: Family, name: str) -> str:
-    seam = next((s for s in e.results.seams if s.id == name), None)
+    seam = next((s for s in (*e.results.seams, *e.results.rings) if s.id == name), None)
     if seam is None:
         return ""
     length = show(seam.length_mm, "length", units)
@@ -50,11 +50,14 @@ def _baffle(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
     return f"Baffle {name} at {show(plate.at_mm, 'length', units)}: {plate.open_share:.0%} open. Drag it, or type a bay"
 
 
-def _fitting(e: Evaluation, _record: JobRecord, _units: Family, name: str) -> str:
+def _fitting(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
     fitting = next((f for f in e.job.inside.fittings if f.id == name), None)
     if fitting is None:
         return ""
-    return f"{fitting.title} {name}: ø{fitting.hole_mm:g} on {fitting.face}, ring {fitting.ring_mm:g} mm"
+    ring = next((f", weld {s.id}" for s in e.results.rings if s.edge == f"fitting:{name}"), "")
+    thread = f" {fitting.thread}" if fitting.thread else ""
+    hole = f"ø{show(fitting.hole_mm, 'length', units)} " if fitting.hole_mm else ""
+    return f"{fitting.title} {name}{thread}: {hole}on {fitting.face}{ring}"
 
 
 def _blank(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:

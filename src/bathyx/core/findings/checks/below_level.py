@@ -25,9 +25,9 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             continue
         upright = abs(float(r.shell.by_id[fitting.face].normal_at(spot)[2])) < 0.7
         lowest = float(spot[2]) - (fitting.hole_mm / 2 if upright else 0.0)
-        if lowest >= level - 0.5:
+        if lowest >= level - 0.5 or not fitting.opens:
             continue
-        if fitting.kind in ("filler", "vent"):
+        if fitting.does in ("filler", "vent"):
             yield Finding(
                 "opening.level",
                 "stop",
@@ -42,7 +42,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             )
         elif petrol:
             remedy = None
-            if fitting.kind == "drain":
+            if fitting.does == "drain":
                 kept = [f for k, f in enumerate(job.inside.fittings) if k != i]
                 remedy = Remedy(f"Take {fitting.id} out", (("inside.fittings", kept),))
             yield Finding(

@@ -6,17 +6,17 @@ from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.findings.placing import put, roof, within
-from bathyx.core.inside.fittings import FittingKind, usual
+from bathyx.core.inside.fittings import usual
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A filler and a pickup (a drain serves as pickup for water); remedies put them on the top."""
-    kinds = {f.kind for f in job.inside.fittings}
+    kinds = {f.does for f in job.inside.fittings}
     taken = {f.id for f in job.inside.fittings}
     face, low, high = roof(r)
-    needs: list[tuple[FittingKind, float, bool]] = [
+    needs: list[tuple[str, float, bool]] = [
         ("filler", 0.25, "filler" in kinds),
         ("pickup", 0.75, "pickup" in kinds or ("drain" in kinds and not r.fluid.fuel)),
     ]

@@ -24,7 +24,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             continue
         du, dv = b.u_mm - a.u_mm, b.v_mm - a.v_mm
         apart = math.dist(seats[a.id], seats[b.id])
-        clear = apart - max(a.hole_mm, a.ring_od_mm) / 2 - max(b.hole_mm, b.ring_od_mm) / 2
+        clear = apart - a.rim_mm - b.rim_mm
         if clear >= CLEAR_MM - 0.1:
             continue
         step = CLEAR_MM - clear

@@ -20,7 +20,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     t = r.sheet.thickness_mm
     for i, fitting in enumerate(job.inside.fittings):
         face, spot = r.shell.by_id.get(fitting.face), seat(r.shell, fitting)
-        if face is None or spot is None:
+        if face is None or spot is None or not fitting.hole_mm:
             continue
         for number, baffle in enumerate(r.baffles, start=1):
             axis = AXIS_INDEX[baffle.axis]

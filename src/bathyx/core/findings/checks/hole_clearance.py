@@ -31,7 +31,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         spot = seat(r.shell, fitting)
         if face is None or spot is None or not face.shape.contains(Point(*face.wrapped(fitting.u_mm, fitting.v_mm))):
             continue
-        rim, t = max(fitting.hole_mm, fitting.ring_od_mm) / 2, r.skins.of(fitting.face)
+        rim, t = fitting.rim_mm, r.skins.of(fitting.face)
         for edge in r.panelled.edges_of[fitting.face]:
             role = roles[edge.id]
             if role.kind in ("roll", "whole"):

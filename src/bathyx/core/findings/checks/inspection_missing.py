@@ -16,7 +16,7 @@ LARGE_L = 60.0
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A tank over 60 L without an inspection port cannot be cleaned or looked into."""
-    if r.capacity.gross.value < LARGE_L or any(f.kind == "inspection" for f in job.inside.fittings):
+    if r.capacity.gross.value < LARGE_L or any(f.does == "inspection" for f in job.inside.fittings):
         return
     face, low, high = roof(r)
     spot = usual("inspection", "port", face, *within(low, high, 0.5, 0.3))

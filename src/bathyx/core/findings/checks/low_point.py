@@ -20,7 +20,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     points = [float(spot[2]) for _, spot in inlets(r.shell, job.inside.fittings)]
     for fitting in job.inside.fittings:
         spot = seat(r.shell, fitting)
-        if fitting.kind == "drain" and spot is not None:
+        if fitting.does == "drain" and spot is not None:
             upright = abs(float(r.shell.by_id[fitting.face].normal_at(spot)[2])) < 0.7
             points.append(float(spot[2]) - (fitting.hole_mm / 2 if upright else 0.0))
     if points and min(points) <= low + REACH_MM:

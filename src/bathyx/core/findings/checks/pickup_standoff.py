@@ -23,7 +23,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         face = r.shell.by_id.get(fitting.face)
         least = max(fitting.hole_mm / 4, 5.0)
         if (
-            fitting.kind != "pickup"
+            fitting.does != "pickup"
             or face is None
             or _upright(face, fitting)
             or fitting.floor_clear_mm >= least - 0.05

@@ -14,7 +14,7 @@ from bathyx.core.results import Results
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A vented tank that is filled from a nozzle or moves needs two; the remedy puts the missing ones at the ends."""
-    vents = [f for f in job.inside.fittings if f.kind == "vent"]
+    vents = [f for f in job.inside.fittings if f.does == "vent"]
     if job.brief.pressure == "pressurised" or len(vents) >= 2:
         return
     face, low, high = roof(r)

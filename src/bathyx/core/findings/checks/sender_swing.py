@@ -18,7 +18,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     """The arm may point either way along or across; it needs one free way of `swing_mm`."""
     for i, fitting in enumerate(job.inside.fittings):
         spot = seat(r.shell, fitting)
-        if fitting.kind != "sender" or spot is None or fitting.swing_mm <= 0:
+        if fitting.does != "sender" or spot is None or fitting.swing_mm <= 0:
             continue
         free = 0.0
         for axis, name in ((0, "x"), (1, "y")):

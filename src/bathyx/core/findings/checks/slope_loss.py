@@ -42,7 +42,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
 
 
 def _loss(fill: float, lost: float, job: Job, more: str = "", remedy: Remedy | None = None) -> Finding:
-    pickups = [f.id for f in job.inside.fittings if f.kind == "pickup"]
+    pickups = [f.id for f in job.inside.fittings if f.does == "pickup"]
     return Finding(
         "pickup.slope",
         "note" if remedy is None else "warn",
@@ -59,7 +59,7 @@ def _loss(fill: float, lost: float, job: Job, more: str = "", remedy: Remedy | N
 
 def _thought(job: Job, r: Results, fill: float, lost: float) -> Finding:
     """The finding with the best that can be done: a better place, a second pickup, or the true figure."""
-    pickups = [(i, f) for i, f in enumerate(job.inside.fittings) if f.kind == "pickup" and f.face == "top"]
+    pickups = [(i, f) for i, f in enumerate(job.inside.fittings) if f.does == "pickup" and f.face == "top"]
     if len(pickups) != 1:
         return _loss(fill, lost, job)
     index, fitting = pickups[0]
@@ -88,7 +88,7 @@ def _thought(job: Job, r: Results, fill: float, lost: float) -> Finding:
 
 @remembered(64)
 def _leaves(r: Results, fittings: tuple[Fitting, ...], brief: Brief) -> float:
-    pickups = tuple(f for f in fittings if f.kind == "pickup")
+    pickups = tuple(f for f in fittings if f.does == "pickup")
     return capacity(r.shell, r.roles, r.plates, pickups, r.skins, r.rule, brief).unusable_tilted_l
 
 

@@ -33,7 +33,7 @@ def back_pressure_kpa(bores_mm: list[float], fill_l_min: float) -> float:
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """Too much back pressure for the filling rate, or a vent that a drop of fuel closes."""
-    vents = [(i, f) for i, f in enumerate(job.inside.fittings) if f.kind == "vent"]
+    vents = [(i, f) for i, f in enumerate(job.inside.fittings) if f.does == "vent"]
     if not vents or job.brief.pressure == "pressurised":
         return
     bores = [f.hole_mm for _, f in vents]
