@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from ezdxf.path import make_path
 from pypdf import PdfReader
-from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QPushButton
 from shapely.geometry import Polygon
 
 from bathyx.cli.main import main
@@ -34,6 +34,7 @@ from bathyx.papers.templates import matching, write_templates
 from tests.conftest import box, job_with
 from tests.core.test_dipstick import lines_of
 from tests.desk.test_parts import find
+from tests.desk.test_window import grid_of
 
 CUT = 4
 
@@ -180,13 +181,14 @@ def test_strips_are_typed_on_the_card(window):
     r, t = window.bench.evaluation.results.rule.radius_mm, window.bench.evaluation.results.sheet.thickness_mm
     made = [strip(0.37, r, t, off=x) for x in (0.0, 0.1, -0.1)]
     find(window, QPushButton, "fold bends").click()
-    find(window, QPlainTextEdit, "strips").setPlainText(text_of(made))
-    find(window, QPushButton, "take strips").click()
+    strips = grid_of(window, "test strips")
+    strips.grid.paste(text_of(made))
     assert window.bench.evaluation.results.rule.k_factor == pytest.approx(0.37, abs=0.01)
     card = window.stage.card.findChild(BendCard)
     assert "from 3 strips" in card.rule.text()
-    find(window, QPlainTextEdit, "strips").setPlainText("100, 40, 40")
-    find(window, QPushButton, "take strips").click()
+    strips.grid.setCurrentCell(0, 0)
+    strips.grid.paste("100, 40, 40")
+    assert strips.trouble.text()
     assert window.bench.job.makeup.strips == MakeUp.model_validate({"strips": strips_of(text_of(made))}).strips
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import rectpack
 import spyrrow
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QComboBox, QPushButton
 from shapely.geometry import Polygon
 from shapely.geometry import box as rectangle
 
@@ -191,12 +191,11 @@ def test_the_desk_nests_for_the_shear_and_with_the_rack(window, qtbot):
     window.choose(4)
     find(window, QComboBox, "nest way")
     window.stage._take_way("shear")
-    rack = find(window, QLineEdit, "offcuts")
-    rack.setText("600x400; large")
-    rack.editingFinished.emit()
-    assert "no off-cut" in window.stage.nest_words.text()
-    rack.setText("600x400; 700 x 500")
-    rack.editingFinished.emit()
+    rack = window.stage.rack.table
+    rack.grid.paste("600\t400\nlarge\t300")
+    assert "row 2, long: 'large' is not a length" in rack.trouble.text()
+    rack.grid.item(1, 0).setText("700")
+    assert window.stage._offcuts() == ((600.0, 400.0), (700.0, 300.0))
     find(window, QPushButton, "run nest").click()
     qtbot.waitUntil(lambda: not window.stage.cutting.running, timeout=60_000)
     qtbot.wait(20)

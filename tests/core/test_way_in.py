@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import trimesh
 from pypdf import PdfReader
-from PyQt6.QtWidgets import QPlainTextEdit, QPushButton, QSlider
+from PyQt6.QtWidgets import QPushButton, QSlider
 
 from bathyx.cli.main import main
 from bathyx.core.build.steps import steps
@@ -285,9 +285,7 @@ def test_the_command_prints_an_answer_of_any_kind(tmp_path, capsys):
 def test_the_desk_finds_plays_and_tells_the_way(window, qtbot, monkeypatch):
     monkeypatch.setattr("bathyx.desk.stages.space_way.SECONDS", 4.0)
     window.choose(SPACE)
-    edit = find(window, QPlainTextEdit, "obstacles")
-    edit.setPlainText("hatch: opening z 335, 2 2, 436 2, 436 744, 2 744, thick 3")
-    find(window, QPushButton, "take obstacles").click()
+    assert window.stage.parts.things.paste("hatch: opening z 335, 2 2, 436 2, 436 744, 2 744, thick 3") == ""
     window.bench.edit({"space.seat": {"x_mm": 6.0, "y_mm": 12.0, "z_mm": 14.0}, "tank.height_mm": 280.0}, "seat")
     find(window, QPushButton, "find way").click()
     way = window.stage.way

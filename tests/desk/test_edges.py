@@ -2,14 +2,14 @@
 
 import numpy as np
 import pytest
-from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
 from bathyx.core.evaluate import evaluate
 from bathyx.desk.views.fields import Choice
 from bathyx.draft.joint_view import joint_view
 from bathyx.draft.picture import Poly
 from tests.conftest import job_with
-from tests.desk.test_window import CUT
+from tests.desk.test_window import CUT, grid_of
 
 
 @pytest.fixture
@@ -82,23 +82,18 @@ def test_panels_and_a_bend_table_are_typed_and_a_wrong_line_says_what_to_write(c
     for name in ("fold panels", "fold bends"):
         next(x for x in cut.stage.card.findChildren(QPushButton) if x.objectName() == name).click()
 
-    def lines(name):
-        return next(x for x in cut.stage.card.findChildren(QPlainTextEdit) if x.objectName() == name).parent()
-
-    panels = lines("panels")
-    panels.edit.setPlainText("bottom, 5\n")
-    panels.take()
+    panels = grid_of(cut, "panels")
+    panels.grid.paste("bottom\t5\tinside")
     assert cut.bench.evaluation.results.skins.of("bottom") == 5.0
-    panels.edit.setPlainText("bottom 5")
-    panels.take()
-    assert "like bottom, 5" in panels.trouble.text()
-    panels.edit.setPlainText("lid, 5")
-    panels.take()
-    assert "no panel 'lid'" in panels.trouble.text()
+    panels.grid.item(0, 1).setText("thick")
+    assert "row 1, thick" in panels.trouble.text()
+    panels.grid.item(0, 1).setText("5")
+    panels.grid.item(0, 0).setText("lid")
+    assert "'lid' is none of" in panels.trouble.text()
     assert cut.bench.evaluation.results.skins.of("bottom") == 5.0
-    table = lines("bend table")
-    table.edit.setPlainText("3, 3, 90, 5.5")
-    table.take()
+    panels.grid.revert()
+    assert panels.grid.text_at(0, 0) == "bottom"
+    grid_of(cut, "bend table").grid.paste("3;3;90;5.5")
     assert cut.bench.job.makeup.table[0].deduction_mm == 5.5
     # Two sheets: the nest is of one thickness at a time.
     assert len(cut.stage.sheets.options) == 2

@@ -1,13 +1,13 @@
 """The shape's card in the real window: another family, its choices, a sump, corners dragged, typed and read from a file."""
 
 import pytest
-from PyQt6.QtWidgets import QComboBox, QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QComboBox, QPushButton
 
 from bathyx.core.tank.families import FAMILIES
 from bathyx.demo import jobs
 from bathyx.desk.stages.shape import Corners
 from bathyx.desk.views.fields import Choice, Field
-from tests.desk.test_window import drag, fill, find
+from tests.desk.test_window import drag, fill, find, grid_of
 
 TANK, INSIDE = 2, 3
 
@@ -113,13 +113,12 @@ def test_a_corner_is_dragged_and_a_new_one_drawn_out_of_a_side(tank, qtbot):
 
 def test_corners_typed_are_taken_or_refused_in_place(tank, qtbot):
     choose(tank, "tank.family", "outline")
-    edit = tank.stage.card.findChild(QPlainTextEdit, "corners")
-    edit.setPlainText("0, 0\n400, 0 r30\n400, 250\n0, 250")
-    find(tank, QPushButton, "take corners").click()
+    part = grid_of(tank, "corners")
+    part.grid.setRowCount(0)
+    part.grid.paste("0\t0\tsharp\t0\n400\t0\tradius\t30\n400\t250\tsharp\t0\n0\t250\tsharp\t0")
     assert tank.bench.job.tank.corners[1].size_mm == 30
-    edit.setPlainText("0, 0\n400, 250\n400, 0\n0, 250")
-    find(tank, QPushButton, "take corners").click()
-    part = tank.stage.card.findChild(Corners)
+    assert len(tank.bench.job.tank.corners) == 4
+    part.grid.paste("0\t0\n400\t250\n400\t0\n0\t250")
     assert "crosses or touches itself" in part.trouble.text()
     assert tank.bench.job.tank.corners[1].size_mm == 30
 

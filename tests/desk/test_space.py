@@ -4,7 +4,7 @@ import json
 
 import numpy as np
 import pytest
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from bathyx.cli.main import main
 from bathyx.core.space import StationSpace
@@ -19,9 +19,23 @@ TABLE = (
 CSV = TABLE.replace("\t", ",")
 
 
+def grid_of(window):
+    find(window, QPushButton, "open offsets").click()
+    grid = window.board.sheet.holds.grid
+    find(window, QPushButton, "close table").click()
+    return grid
+
+
 def type_lines(window, name, text):
-    find(window, QPlainTextEdit, name).setPlainText(text)
-    find(window, QPushButton, f"take {name}").click()
+    """A table pasted into the grid of offsets, or lines into the list of things in place of what is there."""
+    if name == "offsets":
+        grid_of(window).paste(text)
+        return
+    for _ in range(len(window.bench.job.space.obstacles)):
+        window.bench.light("obstacle:0")
+        window.stage.parts.things.drop()
+    if text:
+        window.stage.parts.things.paste(text)
 
 
 def test_a_reading_more_is_added_doubted_and_taken_away(window, qtbot):
@@ -66,9 +80,15 @@ def test_stations_are_pasted_refused_and_undone(window, qtbot):
     type_lines(window, "offsets", TABLE)
     assert [s.x_mm for s in window.bench.job.space.stations] == [0, 800, 1600]
     type_lines(window, "offsets", TABLE.replace("450", "4so"))
-    lines = find(window, QPlainTextEdit, "offsets")
-    assert "line 3, column 4" in lines.parent().trouble.text()
-    assert "4so" in lines.toPlainText()  # what was typed is not lost
+    table = window.stage.parts._parts[1].table
+    assert "line 3, column 4" in table.trouble.text()
+    grid = table.grid
+    grid.item(2, 3).setText("4so")
+    assert "row 3" in table.trouble.text()
+    assert "'4so' is not a length" in table.trouble.text()
+    window.bench.light("")
+    assert grid.text_at(2, 3) == "4so"  # what was typed is not lost
+    grid.revert()
     assert len(window.bench.job.space.stations) == 3
     window.bench.undo()
     window.bench.undo()
@@ -82,8 +102,8 @@ def test_things_in_the_space_are_typed_one_a_line(window, qtbot):
     assert window.bench.evaluation.results.approaches
     assert [f for f in window.bench.evaluation.findings if f.code == "fit.walls"]
     window.grab()
-    type_lines(window, "obstacles", "hose: string")
-    assert "is not understood" in find(window, QPlainTextEdit, "obstacles").parent().trouble.text()
+    assert "is not understood" in window.stage.parts.things.paste("hose: string")
+    assert "is not understood" in window.message.text()
     type_lines(window, "obstacles", "")
     assert not window.bench.job.space.obstacles
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton
 from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.desk.views.fields import Choice, Explainer, Field, FigureLine
+from bathyx.desk.views.grid import Door
 from bathyx.desk.window import Window
 
 TANK, SPACE, INSIDE, CUT, BUILD, HAND = 2, 1, 3, 4, 5, 7
@@ -19,6 +20,11 @@ def find(window, kind, name):
     found = window.stage.card.findChild(kind, name) or window.findChild(kind, name)
     assert found is not None, f"no {name}"
     return found
+
+
+def grid_of(window, name):
+    """A table of the stage in hand by the name of its grid."""
+    return next(d.table for d in window.stage.card.findChildren(Door) if d.table.grid.objectName() == name)
 
 
 def press(window, name):

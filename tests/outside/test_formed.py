@@ -5,7 +5,7 @@ import json
 import ezdxf
 import numpy as np
 import pytest
-from PyQt6.QtWidgets import QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QPushButton
 
 from bathyx.cli.main import main
 from bathyx.core.job import read_job
@@ -184,11 +184,11 @@ def test_a_skin_is_made_drawn_and_checked_on_the_card(window, settle):
     assert "Stretch up to" in formed.said.text()
     assert formed.thick.edit.text() == "1.5 mm"
     assert any(getattr(i, "text", "").startswith("shrink") for i in window.stage.flat().items)
-    find(QPlainTextEdit, "readings").setPlainText("left, 180, 0, 70")
-    find(QPushButton, "take readings").click()
+    formed.readings.table.grid.paste("left\t180\t0\t70")
     assert "take down by 10.0 mm" in formed.checks.text()
-    find(QPlainTextEdit, "sections").setPlainText("0: 1 2")
-    find(QPushButton, "take sections").click()
+    formed.sections.table.grid.setRowCount(0)
+    formed.sections.table.grid.paste("0\t1\t2")
+    assert formed.sections.table.trouble.text()
     assert len(window.bench.job.formed[0].sections) == 3
     picture = strain_view(formed.skin, flattened(formed.skin), "metric", checks_of(formed.skin))
     assert len(picture.items) > 50

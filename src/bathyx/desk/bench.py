@@ -51,6 +51,7 @@ class Bench(QObject):
     units_changed = pyqtSignal()
     lit_changed = pyqtSignal()
     said = pyqtSignal(str, str)
+    laid = pyqtSignal(str, object)
     leaving = pyqtSignal()
     file_changed = pyqtSignal()
 

@@ -284,6 +284,7 @@ class Window(QWidget):
         b.recorded.connect(self._show_records)
         b.lit_changed.connect(self._show_stage)
         b.said.connect(self._say)
+        b.laid.connect(self.board.lay)
         self.standing = Standing(b, self.notices, self.show_versions, self)
         self.bench_line.chosen.connect(self.choose)
         self.shelf_button.clicked.connect(self.show_shelf)
@@ -348,6 +349,7 @@ class Window(QWidget):
         """Go to a stage."""
         if index != self.current:
             self.stage.give_up()
+            self.board.lay("", None)
             self.message.setText("")  # what was said of another stage
             self.board.say()
         self.current = index

@@ -130,7 +130,7 @@ def face_view(e: Evaluation, units: Family, name: str, lit: str = "") -> Picture
     border = sight.border(shell, name)
     ring, way = np.array(border.exterior.coords)[:-1], sight.way(face)
     low, high = ring.min(axis=0), ring.max(axis=0)
-    items: list[Item] = [Poly(ring, "ink", "skin", 1.6, tag=f"face:{name}")]
+    items: list[Item] = [Poly(ring, "ink", "paper", 1.6, tag=f"face:{name}")]
     items += _wet(e, face, border, way)
     items += _baffles(e, face, border, way)
     for edge in shell.edges_of.get(name, ()):

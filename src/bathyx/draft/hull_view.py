@@ -74,15 +74,53 @@ def scan_view(points: Array, picks: tuple[int, ...] = ()) -> Picture:
 
 
 def hull_view(e: Evaluation, units: Family, offered: tuple[Array, ...] = (), *, across: bool = False) -> Picture:
-    """The three views, one under the other or `across` a page.
+    """The three views, the rear beside the side, or all three `across` a page.
 
     `offered`: triangles (k, 3, 3) of proposals' outsides, mm in the space, drawn over them.
     """
     views = [_view(e, units, view, offered) for view in (SIDE, ABOVE, REAR)]
     if across:
         return side_by_side(views, 0.08 * sum(view.bounds[2] - view.bounds[0] for view in views))
-    tall = sum(view.bounds[3] - view.bounds[1] for view in views)
-    return stacked(views, 0.17 * tall)
+    items = [item for view, (dx, dy) in zip(views, _shifts(views), strict=True) for item in view.moved(dx, dy).items]
+    return Picture(tuple(items))
+
+
+def _shifts(views: list[Picture]) -> list[tuple[float, float]]:
+    """Where the three go: the side over the plan, and the rear to the right of the side, on one floor with it."""
+    side, above, rear = (view.bounds for view in views)
+    gap = 0.17 * sum(b[3] - b[1] for b in (side, above, rear))
+    wide = max(side[2] - side[0], above[2] - above[0])
+    return [(-side[0], -side[3]), (-above[0], -(side[3] - side[1]) - gap - above[3]), (wide + gap - rear[0], -side[3])]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """Where a view lies in the drawing of three: its shift, and its reach (left, bottom, right, top), mm of the drawing."""
+
+    view: View
+    shift: tuple[float, float]
+    reach: tuple[float, float, float, float]
+
+    def spot(self, x: float, y: float, other: float) -> Array:
+        """(3,) of a place of the drawing, with the coordinate that this view does not show."""
+        found = np.full(3, other)
+        found[self.view.right] = x - self.shift[0]
+        found[self.view.up] = self.view.sign * (y - self.shift[1])
+        return found
+
+    def flat(self, points: Array) -> Array:
+        """(n, 2) of the drawing for points (n, 3)."""
+        return np.asarray(self.view.flat(points) + np.array(self.shift))
+
+
+def placed_views(e: Evaluation, units: Family) -> tuple[Placed, ...]:
+    """Where the three views of `hull_view` lie in it."""
+    pictures = [_view(e, units, view, ()) for view in (SIDE, ABOVE, REAR)]
+    found = []
+    for view, picture, (dx, dy) in zip((SIDE, ABOVE, REAR), pictures, _shifts(pictures), strict=True):
+        left, bottom, right, top = picture.bounds
+        found.append(Placed(view, (dx, dy), (left + dx, bottom + dy, right + dx, top + dy)))
+    return tuple(found)
 
 
 def tank_in_space(e: Evaluation) -> Array:
@@ -102,8 +140,8 @@ def _view(e: Evaluation, units: Family, view: View, offered: tuple[Array, ...]) 
     items.append(
         _outline(tank_in_space(e), view, "stop" if bad else "skin", "stop fill" if bad else "fluid glass", False)
     )
-    for cut in space.things[: len(space.things) - len(space.obstacles)]:
-        items.append(Poly(_shadow(view.flat(cut.hull())), "ink", "bench", 1.4))
+    for number, cut in enumerate(space.things[: len(space.things) - len(space.obstacles)]):
+        items.append(Poly(_shadow(view.flat(cut.hull())), "ink", "bench", 1.4, tag=f"cut:{number}:{view.name}"))
     if space.way_in is not None:
         items += _way(space.way_in, view, low_high=space.cavity.bounds)
     for number, thing in enumerate(space.obstacles):
@@ -216,14 +254,24 @@ def _way(way: WayIn, view: View, low_high: tuple[Array, Array]) -> list[Item]:
     """Openings as they are seen, from the edge as a line; and what stands outside."""
     items: list[Item] = []
     low, high = low_high
-    for opening in way.openings:
+    for number, opening in enumerate(way.openings):
         flat = view.flat(opening.placed(opening.border))
         seen = opening.index not in (view.right, view.up)
-        items.append(Poly(_shadow(flat) if seen else flat, "accent", None, 2.4 if seen else 4.0, seen, True))
+        items.append(
+            Poly(
+                _shadow(flat) if seen else flat,
+                "accent",
+                None,
+                2.4 if seen else 4.0,
+                seen,
+                True,
+                tag=f"opening:{number}:{view.name}",
+            )
+        )
         items.append(Label(flat.mean(axis=0), opening.name, 9, "accent", shift=(0, 15 if seen else 0), badge="paper"))
-    for thing in way.outside:
+    for number, thing in enumerate(way.outside):
         border = _shadow(view.flat(np.clip(thing.hull(), low - FAR_OUT_MM, high + FAR_OUT_MM)))
-        items.append(Poly(border, "brass", "baffle", 1.0))
+        items.append(Poly(border, "brass", "baffle", 1.0, tag=f"outside:{number}:{view.name}"))
         items.append(Label(border.mean(axis=0), thing.name, 9, "baffle line", badge="paper"))
     return items
 

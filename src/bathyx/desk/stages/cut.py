@@ -3,28 +3,29 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import get_args
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLineEdit, QProgressBar, QWidget
+from PyQt6.QtWidgets import QProgressBar, QWidget
 
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.cut_plan import Cutting, parts_of, rack_after, rack_of
 from bathyx.core.sheet.makeup import SCHOOLS
 from bathyx.core.sheet.nest import by_thickness, pieces_of
-from bathyx.core.sheet.own_parts import own_parts_of, text_of_parts
+from bathyx.core.sheet.own_parts import Kind
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.cut_bends import BendCard, PanelSheets
 from bathyx.desk.stages.cut_edges import EdgeCard
 from bathyx.desk.stages.cut_formed import Formed
 from bathyx.desk.stages.cut_make_ups import MakeUps
-from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Choice, FigureLine, Fold, Tick, button, words
+from bathyx.desk.views.grid import Column, Door, Grid, Rows, Table, rows_of
 from bathyx.desk.views.plain import Slider
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
 from bathyx.draft.picture import Picture
@@ -184,11 +185,10 @@ class CutStage(Stage):
         self.sheets = card.add(
             Choice(b, "Sheet of", "nest sheet", [], take=self._take_thick, read=lambda: self._mine()[0].thickness_mm)
         )
-        self.rack = QLineEdit(str(b.settings["offcuts"]))
-        self.rack.setObjectName("offcuts")
-        self.rack.setPlaceholderText("off-cuts on the rack: 600x400; 900x300")
-        self.rack.editingFinished.connect(self._take_rack)
-        card.add(self.rack)
+        rack = Grid(b, "off-cuts", [Column("long"), Column("wide")], self._rack_rows, self._take_rack)
+        self.rack = card.add(
+            Door(b, "Off-cuts on the rack", Table(rack, "What is left of earlier sheets."), self._rack_said)
+        )
         card.row(
             button("Blanks", "show blanks", self._show_blanks),
             button("Nest on sheets", "run nest", self.run_nest, "main"),
@@ -231,21 +231,25 @@ class CutStage(Stage):
         return card.finish()
 
     def _parts_card(self) -> QWidget:
-        lines = Lines(
-            self.bench, "own parts", "plate, 60 x 40 x 3, left frame, 2", self._own_parts, self._take_own_parts, 62
+        return rows_of(
+            self.bench,
+            "Plates, tabs and bars",
+            lambda: "own_parts",
+            (
+                (Column("kind", "text", get_args(Kind)), "kind"),
+                (Column("place", "text"), "place"),
+                (Column("how many", "count", may_be_empty=True), "count"),
+                (Column("long"), "length_mm"),
+                (Column("wide", may_be_empty=True), "width_mm"),
+                (Column("thick", may_be_empty=True), "thickness_mm"),
+                (Column("section", "text", may_be_empty=True), "section"),
+            ),
+            "Plates, tabs and strips have length, width and thickness; bars, angles and tubes a section in words, like 30x30x3.",
         )
-        lines.setToolTip("A line each: kind, size in mm, place, how many")
-        return lines
 
     def _formed_card(self) -> QWidget:
         self.formed = Formed(self.bench)
         return self.formed
-
-    def _own_parts(self) -> str:
-        return text_of_parts(self.bench.job.own_parts)
-
-    def _take_own_parts(self, text: str) -> str:
-        return self.bench.try_edit({"own_parts": own_parts_of(text)}, "plates, tabs and bars")
 
     def _folded(self, value: int) -> None:
         self.fold = None if value == FOLDS else value / FOLDS
@@ -285,8 +289,7 @@ class CutStage(Stage):
         plan = self.cutting.result
         if plan is None or self.cutting.stale(self._cut_inputs()):
             return
-        self.rack.setText("; ".join(f"{a:g}x{b:g}" for a, b in rack_after(plan, self._offcuts())))
-        self._take_rack()
+        self._take_rack([[a, b] for a, b in rack_after(plan, self._offcuts())])
         left = ", ".join(" × ".join(show(v, "length", self.bench.units) for v in s.left) for s in plan.sheets if s.left)
         sheet = Sheet(self.bench.evaluation.results.sheet.material, self._mine()[0].thickness_mm).name
         if left:
@@ -294,9 +297,20 @@ class CutStage(Stage):
                 "note", f"On the rack now. Write on it: {sheet}, {left}, from {self.bench.job.brief.name}"
             )
 
-    def _take_rack(self) -> None:
-        self.bench.settings.keep("offcuts", self.rack.text().strip())
-        self.bench.lit_changed.emit()
+    def _rack_rows(self) -> Rows:
+        rack, _ = rack_of(str(self.bench.settings["offcuts"]))
+        return [[a, b] for a, b in rack]
+
+    def _rack_said(self) -> str:
+        return str(len(self._rack_rows())) if self._rack_rows() else "none"
+
+    def _take_rack(self, rows: Rows) -> str:
+        text = "; ".join(f"{a:g}x{b:g}" for a, b in rows)
+        _, wrong = rack_of(text)
+        if not wrong:
+            self.bench.settings.keep("offcuts", text)
+            self.bench.lit_changed.emit()
+        return wrong
 
     def _refresh_plan(self) -> None:
         """What is known of a nest for the shear, or of true shapes."""

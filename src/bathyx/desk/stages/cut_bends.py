@@ -3,19 +3,29 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from bathyx.core.sheet.doublers import doublers_of, text_of_doublers
-from bathyx.core.sheet.rule import K_RULES, table_of, text_of_table
-from bathyx.core.sheet.strips import measured_k, strips_of, text_of
+from bathyx.core.sheet.rule import K_RULES
+from bathyx.core.sheet.strips import measured_k
 from bathyx.core.units import show
-from bathyx.core.units.typed import lines_of
 from bathyx.desk.bench import Bench
-from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.views.fields import Choice, Field, Tick, words
-from bathyx.errors import Refusal
+from bathyx.desk.views.grid import YES_NO, Column, rows_of
+
+TURN = Column("turn, °", "number", may_be_empty=True)
+STRIP = (
+    (Column("before"), "before_mm"),
+    (Column("one flange"), "first_mm"),
+    (Column("other flange"), "second_mm"),
+    (TURN, "turn_deg"),
+)
+BEND = (
+    (Column("sheet"), "thickness_mm"),
+    (Column("inside radius"), "radius_mm"),
+    (TURN, "turn_deg"),
+    (Column("deduction"), "deduction_mm"),
+)
 
 
 class BendCard(QWidget):
@@ -33,10 +43,16 @@ class BendCard(QWidget):
             Field(b, "Inside bend radius", "makeup.bend_radius_mm", "small", "the sheet's own"),
             Field(b, "K-factor", "makeup.k_factor", "number", "as below"),
             Choice(b, "K by", "makeup.k_rule", list(K_RULES.items())),
-            words("Test strips, one a line: length before, both flanges after over the outside, mm", "quiet"),
-            Lines(b, "strips", "100, 52, 52.4", self._strips, self._take_strips, 62),
-            words("Bend table, one a line: thickness, inside radius, turn, deduction, mm", "quiet"),
-            Lines(b, "bend table", "2, 2, 90, 3.6", self._table, self._take_table, 62),
+            rows_of(
+                b,
+                "Test strips",
+                lambda: "makeup.strips",
+                STRIP,
+                "A strip a row: its length before, both flanges after.",
+            ),
+            rows_of(
+                b, "Bend table", lambda: "makeup.table", BEND, "What a bend takes from the sum of its outside flanges."
+            ),
             self.rule,
             Field(b, "Brake bends up to", "makeup.brake.length_mm", "length"),
             Field(b, "Its fingers bend boxes deep", "makeup.brake.pan_mm", "length"),
@@ -65,18 +81,6 @@ class BendCard(QWidget):
             f"{bends} bends, {len(r.seams)} seams. Pick a blank to see it large."
         )
 
-    def _strips(self) -> str:
-        return text_of(self.bench.job.makeup.strips)
-
-    def _take_strips(self, text: str) -> str:
-        return self.bench.try_edit({"makeup.strips": strips_of(text)}, "test strips")
-
-    def _table(self) -> str:
-        return text_of_table(self.bench.job.makeup.table)
-
-    def _take_table(self, text: str) -> str:
-        return self.bench.try_edit({"makeup.table": table_of(text)}, "bend table")
-
     def _k_words(self) -> str:
         """K in force for a right angle, and how sure it is where the shop measured it."""
         makeup, r = self.bench.job.makeup, self.bench.evaluation.results
@@ -102,10 +106,35 @@ class PanelSheets(QWidget):
         column.setSpacing(5)
         self.said = words("", "quiet")
         column.addWidget(self.said)
-        self.lines = Lines(bench, "panels", "bottom, 5", self._text, self._take, 52)
+        panel = self._panel()
+        self.lines = rows_of(
+            bench,
+            "Panels",
+            lambda: "makeup.panels",
+            (
+                (panel, "face"),
+                (Column("thick"), "thickness_mm"),
+                (Column("flush", "text", ("inside", "outside")), "flush"),
+            ),
+            "Heavier or lighter than the rest. Flush inside, the tank stays as it is inside.",
+            "thickness of panels",
+        )
+        self.doublers = rows_of(
+            bench,
+            "Doublers",
+            lambda: "makeup.doublers",
+            (
+                (panel, "face"),
+                (Column("from front or left"), "u_mm"),
+                (Column("from left or below"), "v_mm"),
+                (Column("wide"), "width_mm"),
+                (Column("high"), "height_mm"),
+                (Column("thick"), "thickness_mm"),
+                (Column("inside", "text", YES_NO, may_be_empty=True), "inside"),
+            ),
+            "Metal laid on a panel round mount and screw holes: its middle, its sides.",
+        )
         column.addWidget(self.lines)
-        column.addWidget(words("Doublers round mount holes, a line each: panel, place on it, size", "quiet"))
-        self.doublers = Lines(bench, "doublers", "bottom, 100, 80, 60 x 40 x 3", self._doubled, self._take_doublers, 52)
         column.addWidget(self.doublers)
 
     def refresh(self) -> None:
@@ -113,53 +142,14 @@ class PanelSheets(QWidget):
         self.lines.refresh()
         self.doublers.refresh()
         r = self.bench.evaluation.results
-        names = ", ".join(dict.fromkeys(f.parent for f in r.shell.faces if f.kind != "hull"))
-        offered = ", ".join(f"{t:g}" for t in r.sheet.material.thicknesses)
+        offered = ", ".join(show(t, "length", self.bench.units, places=1) for t in r.sheet.material.thicknesses)
         self.said.setText(
-            f"Panels heavier or lighter than the rest, a line each: panel, mm. There are {names}; sheet of {offered} mm. "
-            "The inside stays as it is; with outside after it, the outside."
+            f"Sheet of {offered}. Thicker panels and doublers go into blanks, weight, strength and welding."
         )
+        for door in (self.lines, self.doublers):
+            door.table.grid.columns = (self._panel(), *door.table.grid.columns[1:])
 
-    def _doubled(self) -> str:
-        return text_of_doublers(self.bench.job.makeup.doublers)
-
-    def _take_doublers(self, text: str) -> str:
-        return self.bench.try_edit({"makeup.doublers": doublers_of(text)}, "doublers")
-
-    def _text(self) -> str:
-        return "\n".join(
-            f"{p.face}, {p.thickness_mm:g}" + (", outside" if p.flush == "outside" else "")
-            for p in self.bench.job.makeup.panels
-        )
-
-    def _take(self, text: str) -> str:
-        names = [face.parent for face in self.bench.evaluation.results.shell.faces if face.kind != "hull"]
-        return self.bench.try_edit({"makeup.panels": panels_of(text, names)}, "thickness of panels")
-
-
-def panels_of(text: str, names: Sequence[str]) -> list[dict[str, object]]:
-    """Panels of typed lines `face, mm` or `face, mm, outside`, of these names. Refusal that names the line.
-
-    >>> panels_of("bottom, 5", ["bottom", "top"])
-    [{'face': 'bottom', 'thickness_mm': 5.0}]
-    """
-    found: list[dict[str, object]] = []
-    for number, line in lines_of(text):
-        if not line.strip():
-            continue
-        outside = line.rstrip().lower().endswith(", outside")
-        face, _, thick = (line.rstrip()[: -len(", outside")] if outside else line).rpartition(",")
-        try:
-            value = float(thick.strip().removesuffix("mm"))
-        except ValueError:
-            value = math.nan
-        if not face.strip() or not math.isfinite(value):
-            raise Refusal(
-                f"line {number}, {line.strip()[:40]!r}: write the panel and its thickness in mm, like bottom, 5"
-            )
-        if face.strip() not in names:
-            raise Refusal(
-                f"line {number}: there is no panel {face.strip()!r}; there are {', '.join(dict.fromkeys(names))}"
-            )
-        found.append({"face": face.strip(), "thickness_mm": value, **({"flush": "outside"} if outside else {})})
-    return found
+    def _panel(self) -> Column:
+        """The panels there are now."""
+        faces = self.bench.evaluation.results.shell.faces
+        return Column("panel", "text", tuple(dict.fromkeys(f.parent for f in faces if f.kind != "hull")))

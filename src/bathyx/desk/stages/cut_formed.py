@@ -14,16 +14,13 @@ from bathyx.core.sheet.formed import (
     blank_of,
     checks_of,
     flattened,
-    readings_of,
     sections_of,
-    text_of_readings,
-    text_of_sections,
 )
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
-from bathyx.desk.stages.space_parts import Lines
 from bathyx.desk.study import Study
 from bathyx.desk.views.fields import Choice, Field, button, words
+from bathyx.desk.views.grid import Column, Door, Grid, Rows, Table, Value, rows_of
 from bathyx.draft.picture import Picture
 from bathyx.draft.strain_view import WITHIN_MM, strain_view
 from bathyx.errors import Refusal
@@ -50,8 +47,28 @@ class Formed(QWidget):
         self.spare = Field(bench, "Spare metal all round", "", "small")
         for field, name in ((self.name, "skin name"), (self.thick, "skin sheet"), (self.spare, "skin spare")):
             field.edit.setObjectName(name)
-        self.sections = Lines(bench, "sections", "0: -100 0, 0 40, 100 0", self._sections, self._take_sections, 84)
-        self.readings = Lines(bench, "readings", "left, 180, 40, 52.5", self._readings, self._take_readings, 62)
+        templates = Grid(
+            bench, "sections", [Column(t) for t in ("station", "across", "height")], self._sections, self._take_sections
+        )
+        self.sections = Door(
+            bench,
+            "Section templates",
+            Table(templates, "A place of a template a row, in order across it; heights from the datum."),
+            lambda: str(len(self.skin.sections)) if self.skin is not None else "none",
+        )
+        self.readings = rows_of(
+            bench,
+            "Readings",
+            lambda: f"formed.{self.at}.readings",
+            (
+                (Column("half", "text", ("left", "right")), "side"),
+                (Column("station"), "at_mm"),
+                (Column("across"), "across_mm"),
+                (Column("height"), "height_mm"),
+            ),
+            "Readings on the formed halves.",
+            "readings of a skin",
+        )
         self.said = words("")
         self.checks = words("", "quiet")
         self.parts: list[QWidget] = [
@@ -59,9 +76,7 @@ class Formed(QWidget):
             self.name,
             self.thick,
             self.spare,
-            words("Section templates, one a line: station: across height, …, mm from the datum", "quiet"),
             self.sections,
-            words("Readings on the formed halves: left or right, station, across, height", "quiet"),
             self.readings,
             self.said,
             self.checks,
@@ -150,17 +165,16 @@ class Formed(QWidget):
         self.drawn = not self.drawn
         self.bench.lit_changed.emit()
 
-    def _sections(self) -> str:
-        return text_of_sections(self.skin.sections) if self.skin is not None else ""
+    def _sections(self) -> Rows:
+        sections = self.skin.sections if self.skin is not None else ()
+        return [[s.at_mm, y, z] for s in sections for y, z in s.points]
 
-    def _take_sections(self, text: str) -> str:
-        return self.bench.try_edit({f"formed.{self.at}.sections": sections_of(text)}, "section templates")
-
-    def _readings(self) -> str:
-        return text_of_readings(self.skin.readings) if self.skin is not None else ""
-
-    def _take_readings(self, text: str) -> str:
-        return self.bench.try_edit({f"formed.{self.at}.readings": readings_of(text)}, "readings of a skin")
+    def _take_sections(self, rows: Rows) -> str:
+        found: dict[Value, list[list[Value]]] = {}
+        for at, y, z in rows:
+            found.setdefault(at, []).append([y, z])
+        document = [{"at_mm": at, "points": points} for at, points in found.items()]
+        return self.bench.try_edit({f"formed.{self.at}.sections": document}, "section templates")
 
     def _write(self) -> None:
         skin = self.skin

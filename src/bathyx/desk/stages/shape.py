@@ -7,16 +7,17 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QInputDialog, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QInputDialog, QVBoxLayout, QWidget
 
 from bathyx.core.findings.placing import floor
 from bathyx.core.tank.families import FAMILIES
 from bathyx.core.tank.family import Setting
-from bathyx.core.tank.outline import OutlineTank, corners_of, text_of
+from bathyx.core.tank.outline import OutlineTank
 from bathyx.core.tank.profile import CORNERS, ProfileTank
 from bathyx.core.units import Family, show
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import Choice, Field, Tick, button, words
+from bathyx.desk.views.grid import Column, rows_of
 from bathyx.desk.views.pressed import unless_pressed
 from bathyx.errors import Refusal
 
@@ -202,48 +203,36 @@ class JogField(Field):
 
 
 class Corners(QWidget):
-    """The corners of an outline, one a line, to type; or read from a file."""
+    """The corners of an outline, a row a corner; or read from a file."""
 
     def __init__(self, bench: Bench) -> None:
         super().__init__()
         self.bench = bench
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(words("Corners: x, z in mm, one a line; r20 rounds one, c15 cuts it off", "quiet"))
-        self.edit = QPlainTextEdit()
-        self.edit.setObjectName("corners")
-        self.edit.setAccessibleName("Corners of the profile")
-        self.edit.setTabChangesFocus(True)
-        self.edit.setMinimumHeight(150)
-        column.addWidget(self.edit)
+        self.door = rows_of(
+            bench,
+            "Corners",
+            lambda: "tank.corners",
+            (
+                (Column("along"), "x_mm"),
+                (Column("up"), "z_mm"),
+                (Column("cut", "text", ("sharp", "radius", "chamfer"), may_be_empty=True), "cut"),
+                (Column("by", may_be_empty=True), "size_mm"),
+            ),
+            "Round the profile, corner by corner; a corner may be rounded or cut off.",
+        )
+        column.addWidget(self.door)
         self.trouble = words("", "trouble")
         self.trouble.hide()
         column.addWidget(self.trouble)
-        row = QHBoxLayout()
-        row.addWidget(button("Take these corners", "take corners", self.take, "main"))
-        row.addWidget(button("Read a file", "read profile", self._choose_file))
-        column.addLayout(row)
-        self._shown = ""
+        column.addWidget(button("Read a file", "read profile", self._choose_file))
 
     def refresh(self) -> None:
-        """Show the corners, unless a text that was not taken yet stands there."""
-        tank = self.bench.job.tank
-        if not isinstance(tank, OutlineTank) or (self.edit.hasFocus() and self.edit.toPlainText() != self._shown):
-            return
-        text = text_of(tank.corners)
-        if text != self._shown or self.edit.toPlainText() != text:
-            self._shown = text
-            self.edit.setPlainText(text)
-        self._refuse("")
-
-    def take(self) -> None:
-        """Take the corners as they are typed."""
-        try:
-            corners = corners_of(self.edit.toPlainText())
-        except Refusal as error:
-            self._refuse(str(error))
-            return
-        self._put(corners)
+        """Show the corners."""
+        if isinstance(self.bench.job.tank, OutlineTank):
+            self.door.refresh()
+            self._refuse("")
 
     def read(self, path: Path, unit: str | None = None) -> None:
         """Take the corners of a file; asked for its unit where it does not say."""
@@ -263,10 +252,8 @@ class Corners(QWidget):
 
     def _put(self, corners: list[dict[str, Any]]) -> None:
         why = self.bench.try_edit({"tank.corners": corners}, "corners")
-        self._shown = "" if not why else self._shown
         self._refuse(why)
         if not why:
-            self.edit.clearFocus()
             self.refresh()
 
     def _choose_file(self) -> None:

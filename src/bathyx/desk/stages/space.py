@@ -4,30 +4,40 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.geometry.shell import Array
 from bathyx.core.propose.pull import Pull, pulled
 from bathyx.core.space import MeasuredSpace
 from bathyx.core.units import Reading, Said, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.space_hand import Placing, ghost, made, moved, parts, pick_up
+from bathyx.desk.stages.space_offsets import StationGrid
 from bathyx.desk.stages.space_parts import SpaceParts
 from bathyx.desk.stages.space_proposals import Proposals
+from bathyx.desk.stages.space_things import GROUPS, PATHS, groups_of, with_thing
 from bathyx.desk.stages.space_way import Way
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.fields import Card, Field, with_unit, words
-from bathyx.draft.hull_view import VIEWS
+from bathyx.desk.views.tray import TrayPart
+from bathyx.draft.hull_view import VIEWS, hull_view, placed_views
 from bathyx.draft.picture import Circle, Label, Picture
 from bathyx.draft.proof_view import proof_view
 from bathyx.draft.solid_view import Show
 from bathyx.draft.space_view import space_view
 
+SHIFTED = ("obstacle", "outside", "opening")
+
 
 class SpaceStage(Stage):
     """The measured space. The tank and what stands in the space are dragged in the three views."""
 
-    draggable = ("obstacle:", "seat:", "grip:")
+    draggable = ("obstacle:", "seat:", "grip:", "opening:", "outside:")
+    _view = "above"  # the view a thing was last picked in
     _grabbed: tuple[str, float, float, MeasuredSpace] | None = None
     _pulling: tuple[str, float, float, Evaluation] | None = None
     _pull: Pull | None = None
@@ -40,6 +50,7 @@ class SpaceStage(Stage):
         self.scans = KeptStudy("scan", bench.home)
         self.offers: Proposals | None = None
         self.parts: SpaceParts | None = None
+        self.held: Placing | None = None
         self.ways_in = (KeptStudy("way_in", bench.home), KeptStudy("way_in", bench.home))
         self.way: Way | None = None
 
@@ -70,6 +81,8 @@ class SpaceStage(Stage):
         if scan is not None:
             return scan
         clashes = self.way.clashes if self.way is not None else ()
+        if self.held is not None:
+            return hull_view(self.bench.evaluation, self.bench.units)
         if clashes:
             return proof_view(clashes, self.bench.units)
         picked = self.offers.drawn if self.offers is not None else None
@@ -79,11 +92,111 @@ class SpaceStage(Stage):
         return self._at_the_hand(shown)
 
     def picked(self, tag: str, share: float = 0.5) -> None:
-        """A point of the scan in hand, or anything else."""
+        """A point of the scan in hand, a thing in whichever view, or anything else."""
         if tag.startswith("spot:") and self.parts is not None:
             self.parts.scan.pick(int(tag.split(":")[1]))
             return
+        group, _, rest = tag.partition(":")
+        if group in GROUPS and ":" in rest:
+            number, self._view = rest.split(":")[:2]
+            tag = f"{group}:{number}"
         super().picked(tag, share)
+
+    # -- by hand -----------------------------------------------------------------------------------------------------------
+
+    def tray(self) -> tuple[TrayPart, ...]:
+        """What stands in a space, its hatches, what is kept free."""
+        return parts(self.bench.job)
+
+    @property
+    def holding(self) -> str:
+        """Key of the part that hangs at the pointer."""
+        return self.held.key if self.held is not None else ""
+
+    def pick_up(self, key: str) -> None:
+        """Into the hand; the same part again puts it back."""
+        if self.holding == key:
+            self.give_up()
+            return
+        self._hold(pick_up(self.bench.evaluation, self.bench.units, key))
+        self.bench.lit_changed.emit()
+        self.bench.said.emit(
+            "note", "Click in one of the views, or Enter, puts it down; arrows move it; Escape puts it back"
+        )
+
+    def _hold(self, held: Placing | None) -> None:
+        self.held = held
+        self.over = Picture(()) if held is None else ghost(self.bench.evaluation, held, self.bench.units)
+
+    def hang(self, x: float, y: float) -> None:
+        """Follow the pointer."""
+        if self.held is not None:
+            self._hold(moved(self.bench.evaluation, self.held, x, y))
+
+    def give_up(self) -> None:
+        """Put it back."""
+        if self.held is not None:
+            self._hold(None)
+            self.bench.lit_changed.emit()
+
+    def drop(self) -> None:
+        """Put it down: one edit, and it is selected."""
+        held, b = self.held, self.bench
+        if held is None:
+            return
+        self._hold(None)
+        group, row = made(b.evaluation, held)
+        if b.edit(with_thing(b.job, group, row), f"put in {row['name']}"):
+            b.light(f"{group}:{len(groups_of(b.job)[group]) - 1}")
+        else:
+            b.lit_changed.emit()
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """By the arrows: what hangs, or the thing that is selected, in the view it was picked in."""
+        if self.held is not None:
+            spot = self.held.placed.flat(np.array(self.held.at)[None])[0]
+            self._hold(moved(self.bench.evaluation, self.held, float(spot[0]) + dx, float(spot[1]) + dy))
+            return
+        group, _, number = self.bench.lit.partition(":")
+        if group in SHIFTED and number.isdigit():
+            self._shift(group, int(number), VIEWS[self._view].shift(dx, dy), f"nudge {self.bench.lit}")
+
+    def _shift(self, group: str, k: int, step: Array, merge: str, space: MeasuredSpace | None = None) -> None:
+        """A thing or a hatch moved by (3,) mm from where it stands, or stood in `space`."""
+        job = self.bench.job if space is None else self.bench.job.model_copy(update={"space": space})
+        things = groups_of(job)[group]
+        if k >= len(things):
+            return
+        thing = things[k]
+        if group == "opening":
+            a, b = thing.others
+            corners = [[c[0] + float(step[a]), c[1] + float(step[b])] for c in thing.corners]
+            row = thing.model_dump(mode="json") | {"corners": corners, "at_mm": thing.at_mm + float(step[thing.index])}
+        else:
+            row = thing.moved(step).model_dump(mode="json")
+        self.bench.edit({f"{PATHS[group]}.{k}": row}, f"move {thing.name}", merge)
+
+    def asked(self, what: str) -> None:
+        """Take out or copy the thing that is selected."""
+        if self.parts is not None and what in ("out", "copy"):
+            (self.parts.things.drop if what == "out" else self.parts.things.copy)()
+
+    def _cell(self, grid: StationGrid, row: int, column: int) -> None:
+        """The place of a cell of the offsets, ringed in all views."""
+        spots = grid.place_of(row, column)
+        if spots is None or self.held is not None:
+            self.over = Picture(())
+        else:
+            e = self.bench.evaluation
+            reach = 0.012 * float(np.ptp(np.stack(e.job.space.cavity.bounds), axis=0).max())
+            self.over = Picture(
+                tuple(
+                    Circle(spot, reach, "accent", None, 2.4)
+                    for view in placed_views(e, self.bench.units)
+                    for spot in view.flat(spots)
+                )
+            )
+        self.bench.lit_changed.emit()
 
     def _at_the_hand(self, shown: Picture) -> Picture:
         """Litres won or lost, and what stops it, beside the face that is dragged."""
@@ -124,9 +237,8 @@ class SpaceStage(Stage):
             spot = space.seated() + step
             seat = dict(zip(("x_mm", "y_mm", "z_mm"), (round(float(v), 3) for v in spot), strict=True))
             b.edit({"space.seat": seat}, "move the tank", "drag the tank")
-        elif int(name[0]) < len(space.obstacles):
-            moved = space.obstacles[int(name[0])].moved(step).model_dump(mode="json")
-            b.edit({f"space.obstacles.{name[0]}": moved}, f"move {moved['name']}", f"drag obstacle {name[0]}")
+        else:
+            self._shift(kind, int(name[0]), step, f"drag {kind} {name[0]}", space)
         if finished:
             self._grabbed = None
             b.let_go()
@@ -166,7 +278,7 @@ class SpaceStage(Stage):
         card = Card(b)
         card.head("The space, as measured")
         card.add(words("Front, left and right are the machine's own: stand behind it and look forward.", "quiet"))
-        self.parts = SpaceParts(b, self.scans)
+        self.parts = SpaceParts(b, self.scans, self._cell)
         card.add(self.parts)
         first = card.column.count()
         card.head("Tanks for this space")

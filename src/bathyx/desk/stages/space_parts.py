@@ -8,22 +8,27 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLabel, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from bathyx.core.formula import Figure
 from bathyx.core.space import Clearance, MeasuredBox, StationSpace
-from bathyx.core.space.obstacles import SolidObstacle
 from bathyx.core.space.reconcile import CORNERS, title_of
-from bathyx.core.space.said import HOW, parts_of, table_of, text_of, text_of_things
 from bathyx.core.units import Reading
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.space_offsets import StationGrid
 from bathyx.desk.stages.space_scan import ScanParts, off_scan
+from bathyx.desk.stages.space_things import Things
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, button, with_unit, words
+from bathyx.desk.views.grid import Door, Table
 from bathyx.desk.views.plain import Pick, TextLine
 from bathyx.errors import Refusal
 
 KINDS = [("box", "a box, by its readings"), ("stations", "stations, by offsets"), ("free", "no hole: it stands free")]
+OFFSETS_HOW = (
+    "Offsets from the centre line, a row a station, heights in the first row; 100 L and 100 R where the sides were measured apart. "
+    "What was not measured stays empty. Paste a table, or read a file or a scan."
+)
 SLOPES = (
     ("sides", "Left and right side run together"),
     ("ends", "Front and rear run together"),
@@ -45,9 +50,9 @@ def box_round(length_mm: float, width_mm: float, height_mm: float) -> MeasuredBo
 class SpaceParts(QWidget):
     """Readings or stations; made anew when the kind of space or the number of readings changes."""
 
-    def __init__(self, bench: Bench, scans: KeptStudy) -> None:
+    def __init__(self, bench: Bench, scans: KeptStudy, at_cell: Callable[[StationGrid, int, int], None]) -> None:
         super().__init__()
-        self.bench = bench
+        self.bench, self._at_cell = bench, at_cell
         self.scan = ScanParts(bench, scans)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -58,13 +63,8 @@ class SpaceParts(QWidget):
         column.addLayout(self._holder)
         column.addWidget(self.scan)
         self.heading = words("In the space", "head")
-        self.how = words(
-            "Ledges and chamfers of the hole, what stands there, room for a spanner or a sender, foam; one a line:",
-            "quiet",
-        )
         column.addWidget(self.heading)
-        column.addWidget(self.how)
-        self.things = Lines(bench, "obstacles", HOW, self._things, self._take_things, 84, self._read_solids)
+        self.things = Things(bench)
         column.addWidget(self.things)
         self._made_for: tuple[object, ...] = ()
         self._parts: list[Any] = []
@@ -113,38 +113,6 @@ class SpaceParts(QWidget):
         }
         self.bench.edit({"space": sizes | shared}, "measured as a box")
 
-    def _things(self) -> str:
-        return text_of(self.bench.job.space)
-
-    def _take_things(self, text: str) -> str:
-        return self.bench.try_edit(
-            {f"space.{name}": rows for name, rows in self._sorted(text).items()}, "what stands in the space"
-        )
-
-    def _read_solids(self) -> str | None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read what stands there", "", "Meshes (*.stl *.obj *.ply)")
-        return self.with_solids(Path(name)) if name else None
-
-    def with_solids(self, path: Path) -> str | None:
-        """The lines with those of a mesh behind them; its unit is asked for."""
-        from bathyx.files.scans import UNITS, solids_of
-
-        said = f"{path.name} does not say its unit; its axes are the space's:"
-        unit, taken = QInputDialog.getItem(self, "Unit of the mesh", said, list(UNITS), 0, False)
-        if not taken:
-            return None
-        rows = solids_of(path, unit)
-        solids = [SolidObstacle.model_validate(row) for row in rows]
-        return "\n".join(filter(None, [self.things.edit.toPlainText().rstrip(), text_of_things(solids)]))
-
-    def _sorted(self, text: str) -> dict[str, Any]:
-        space = self.bench.job.space
-        found: dict[str, Any] = parts_of(text, box=isinstance(space, MeasuredBox))
-        way = found.get("way_in")
-        if way is not None and space.way_in is not None:
-            way = space.way_in.model_dump(mode="json") | way
-        return found | {"way_in": way}
-
     def refresh(self) -> None:
         """Make the parts anew where the kind has changed; show the values."""
         space = self.bench.job.space
@@ -168,7 +136,7 @@ class SpaceParts(QWidget):
             self._holder.addWidget(body)
         for part in (self.kind, self.things, self.scan, *self._parts):
             part.refresh()
-        for widget in (self.heading, self.how, self.things):
+        for widget in (self.heading, self.things):
             widget.setVisible(not space.free)
 
     def _make_free(self, column: QVBoxLayout) -> None:
@@ -260,24 +228,11 @@ class SpaceParts(QWidget):
         self._add(
             column, Choice(b, "Between them", "space.runs", [("fair", "fair curves"), ("straight", "straight runs")])
         )
-        self._add(
-            column,
-            words(
-                "Offsets from the centre line in mm, heights in the first line; paste a table, or 100 L and 100 R apart:",
-                "quiet",
-            ),
-        )
-        self._add(column, Lines(b, "offsets", "x_mm, 0, 100, 200", self._table, self._take_table, 170, self._read_file))
+        grid = StationGrid(b)
+        grid.at.connect(lambda r, c: self._at_cell(grid, r, c))
+        table = Table(grid, OFFSETS_HOW, self._read_file)
+        self._add(column, Door(b, "Offsets", table, grid.holds))
         self._add(column, OffScan(b))
-
-    def _table(self) -> str:
-        space = self.bench.job.space
-        return table_of(space.stations) if isinstance(space, StationSpace) else ""
-
-    def _take_table(self, text: str) -> str:
-        from bathyx.files.offsets import offsets_of
-
-        return self.bench.try_edit({"space.stations": offsets_of(text)}, "offsets")
 
     def _read_file(self) -> str | None:
         kinds = "Tables and scans (*.csv *.tsv *.txt *.stl *.obj *.ply *.xyz *.asc *.pts)"
@@ -309,84 +264,6 @@ class OffScan(QLabel):
         space = self.bench.job.space
         self.setText(off_scan(space, self.bench) if isinstance(space, StationSpace) else "")
         self.setVisible(bool(self.text()))
-
-
-class Lines(QWidget):
-    """A text of lines that stands for a part of the job: shown, typed or pasted, taken as a whole."""
-
-    def __init__(
-        self,
-        bench: Bench,
-        name: str,
-        hint: str,
-        read: Callable[[], str],
-        take: Callable[[str], str],
-        tall: int,
-        file: Callable[[], str | None] | None = None,
-    ) -> None:
-        super().__init__()
-        self.bench, self._read, self._put, self._file = bench, read, take, file
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        self.edit = QPlainTextEdit()
-        self.edit.setObjectName(name)
-        self.edit.setAccessibleName(name)
-        self.edit.setPlaceholderText(hint)
-        self.edit.setTabChangesFocus(True)
-        self.edit.setFixedHeight(tall)
-        self.edit.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        column.addWidget(self.edit)
-        from bathyx.desk.views.fields import words as label
-
-        self.trouble = label("", "trouble")
-        self.trouble.hide()
-        column.addWidget(self.trouble)
-        line = QHBoxLayout()
-        line.addWidget(button(f"Take these {name}", f"take {name}", self.take))
-        if file is not None:
-            line.addWidget(button("Read a file", f"read {name}", self.choose))
-        column.addLayout(line)
-        self._shown = ""
-
-    def refresh(self) -> None:
-        """Show the job's, unless a text that was not taken yet stands there."""
-        if self.edit.toPlainText() not in (self._shown, "") and self.edit.hasFocus():
-            return
-        text = self._read()
-        if text != self._shown or self.edit.toPlainText() != text:
-            if self.edit.toPlainText() != self._shown and not self.trouble.isHidden():
-                return  # refused, still to be put right
-            self._shown = text
-            self.edit.setPlainText(text)
-        self._say("")
-
-    def take(self) -> None:
-        """Take what is typed."""
-        text = self.edit.toPlainText()
-        try:
-            why = self._put(text)
-        except Refusal as error:
-            why = str(error)
-        self._say(why)
-        if not why:
-            self._shown = self._read()
-            self.edit.setPlainText(self._shown)
-
-    def choose(self) -> None:
-        """Put the text of a file there, and take it."""
-        assert self._file is not None
-        try:
-            text = self._file()
-        except Refusal as error:
-            self._say(str(error))
-            return
-        if text is not None:
-            self.edit.setPlainText(text)
-            self.take()
-
-    def _say(self, why: str) -> None:
-        self.trouble.setText(why)
-        self.trouble.setVisible(bool(why))
 
 
 class NewReading(QWidget):

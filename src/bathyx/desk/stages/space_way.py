@@ -269,7 +269,7 @@ class Way(QWidget):
 
     def _text(self, way: KeptWay | None, has: bool) -> str:
         if not has:
-            return "Say an opening among the lines above: hatch: opening z 430, 30 5, 730 5, 730 700, 30 700, thick 4"
+            return "Put a hatch into the drawing first: it is in the tray at the left"
         if self.study.running:
             return "Looking for a way from outside to the seat…"
         if self.study.trouble and way is None:

@@ -103,6 +103,14 @@ class Theme:
         QToolButton {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; border-radius: 4px; padding: 5px; }}
         QToolButton:checked {{ border: 2px solid {c["accent"]}; background: {c["card"]}; font-weight: bold; }}
         QToolButton:focus {{ border: 2px solid {c["ink"]}; }}
+        QTableWidget {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; gridline-color: {c["edge"]};
+            selection-background-color: {c["accent"]}; selection-color: {c["accent ink"]}; }}
+        QTableWidget:focus {{ border: 2px solid {c["accent"]}; }}
+        QTableWidget QLineEdit, QTableWidget QComboBox {{ border-radius: 0; padding: 0 4px; min-height: 0; }}
+        QHeaderView {{ background: {c["card"]}; }}
+        QHeaderView::section, QTableCornerButton::section {{ background: {c["card"]}; color: {c["quiet"]}; border: none;
+            border-right: 1px solid {c["edge"]}; border-bottom: 1px solid {c["edge"]}; padding: 3px 6px; font-size: 9pt; }}
+        QFrame#card {{ background: {c["card"]}; }}
         QListWidget {{ background: {c["paper"]}; border: 1px solid {c["edge"]}; }}
         QListWidget::item {{ padding: 5px; }}
         QListWidget::item:selected, QListWidget::item:selected:!active {{ background: {c["accent"]}; color: {c["accent ink"]}; }}

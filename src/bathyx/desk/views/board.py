@@ -8,18 +8,50 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtCore import QRectF, QSize, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QLabel, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from bathyx.desk.views.canvas import Canvas
+from bathyx.desk.views.fields import button, words
 from bathyx.desk.views.rail import LINE_PX, Rail
 from bathyx.desk.views.solid import SolidCanvas
 from bathyx.desk.views.tray import Tray
 
 Look = Literal["flat", "solid", "both"]
 INSET_SHARE, LEAST_INSET, MOST_INSET, TALL = 0.27, 170, 420, 0.72
-GAP, COVERED = 6, 0.06
+GAP, COVERED, LAID_SHARE = 6, 0.06, 0.46
+
+
+class LaidTable(QFrame):
+    """A table laid over the lower part of the drawing, with its title and the way to take it away."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.holds: QWidget | None = None
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(10, 6, 10, 6)
+        self.column.setSpacing(4)
+        line = QHBoxLayout()
+        self.title = words("", "head", wrap=False)
+        line.addWidget(self.title, 1)
+        line.addWidget(button("Close the table", "close table", self.closed.emit))
+        self.column.addLayout(line)
+
+    def put(self, title: str, widget: QWidget | None) -> None:
+        """Hold another table, or none."""
+        if self.holds is not None:
+            self.column.removeWidget(self.holds)
+            self.holds.hide()
+            self.holds.setParent(None)
+        self.holds = widget
+        self.title.setText(title)
+        if widget is not None:
+            self.column.addWidget(widget, 1)
+            widget.show()
 
 
 class Board(QWidget):
@@ -42,6 +74,9 @@ class Board(QWidget):
         self.look: Look = "flat"
         self.turned: Callable[[], None] = lambda: None
         self._placed: object = None
+        self.sheet = LaidTable(self)
+        self.sheet.hide()
+        self.sheet.closed.connect(lambda: self.lay("", None))
         self._corner, self._foot = 0, 0
         for widget in (flat_stack, solid, rail, strip, message, tray):
             widget.setParent(self)
@@ -52,6 +87,14 @@ class Board(QWidget):
         solid.wanted.connect(lambda: self._swap("solid"))
         rail.resized.connect(self.arrange)
         self.setMinimumSize(420, 300)
+
+    def lay(self, title: str, widget: QWidget | None) -> None:
+        """Lay a table over the lower part of the drawing; the same again, or none, takes it away."""
+        same = widget is None or self.sheet.holds is widget
+        self.sheet.put(title, None if same else widget)
+        self.arrange()
+        if not same and widget is not None:
+            widget.setFocus()
 
     def show_look(self, look: Look) -> None:
         """Which drawing is the large one."""
@@ -75,6 +118,11 @@ class Board(QWidget):
     def arrange(self) -> None:
         """Everything in its place."""
         w, h = self.width(), self.height() - LINE_PX
+        laid = round(LAID_SHARE * h) if self.sheet.holds is not None else 0
+        self.sheet.setVisible(bool(laid))
+        if laid:
+            self.sheet.setGeometry(0, h - laid, w, laid)
+            h -= laid
         self.flat.left_room = self.tray.wide_px if self.look != "solid" else 0
         size = self.strip.sizeHint()
         self._foot = size.height() + 16

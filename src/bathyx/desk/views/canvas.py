@@ -29,13 +29,22 @@ from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
 
 GRIP_PX = 7.0
 PX_PER_LETTER = 9.0
-INSET_ROOM_PX, CLICK_PX = 12.0, 4.0
+INSET_ROOM_PX, CLICK_PX, LEADER_PX = 12.0, 4.0, 26.0
+UNDER_PX, MOST_UNDER_PX = 12.0, 120.0
 CTRL = Qt.KeyboardModifier.ControlModifier
 STEP_MM = {(False, False): 1.0, (True, False): 5.0, (False, True): 25.0, (True, True): 25.0}  # by Shift and Ctrl
 ARROWS = {
     int(Qt.Key.Key_Left): (-1, 0), int(Qt.Key.Key_Right): (1, 0), int(Qt.Key.Key_Up): (0, 1), int(Qt.Key.Key_Down): (0, -1),
 }  # fmt: skip
 ASKED = {int(Qt.Key.Key_Delete): "out", int(Qt.Key.Key_Insert): "copy", int(Qt.Key.Key_M): "mirror"}
+
+
+def _rank(item: Label | Dim) -> int:
+    """What has the first right to its place: figures that can be typed on, then dimensions, then marks, then words."""
+    live = item.tag.startswith("edit:")
+    if isinstance(item, Dim):
+        return 0 if live else 2
+    return 1 if live else 3 if item.badge or item.bold else 4
 
 
 class Canvas(QWidget):
@@ -67,10 +76,11 @@ class Canvas(QWidget):
         self.left_room = 0.0  # and for the tray
         self.hanging = False  # a part of the tray hangs at the pointer
         self.over = Picture(())  # drawn over the picture: what hangs, or what is being placed
-        self._beside = 0.0
+        self._beside, self._under = 0.0, 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._hits: list[tuple[str, QPainterPath]] = []
         self._dims: list[tuple[Dim, QRectF]] = []
+        self._boxes: list[QRectF] = []
         self._focus_dim = -1
         self._grabbed = ""
         self._pressed: QPointF | None = None
@@ -95,6 +105,8 @@ class Canvas(QWidget):
         self.picture, self.lit = picture, lit
         upright = [d for d in picture.items if isinstance(d, Dim) and abs(d.p[0] - d.q[0]) < abs(d.p[1] - d.q[1])]
         self._beside = max((d.offset + PX_PER_LETTER * len(d.text) + 20 for d in upright), default=0.0)
+        under = (-i.shift[1] + UNDER_PX for i in picture.items if isinstance(i, Label) and i.shift[1] < 0)
+        self._under = min(max(under, default=0.0), MOST_UNDER_PX)
         self.update()
 
     def show_over(self, picture: Picture) -> None:
@@ -116,12 +128,26 @@ class Canvas(QWidget):
         wide = self.width() - self.right_room - self.left_room
         beside = min(max(self.room_px, self._beside), 0.3 * wide)
         tall = self.height() - self.foot_room
-        over = min(self.room_px, 0.2 * tall)
+        over, under = self._over_under
         if self.quiet:
-            beside = over = INSET_ROOM_PX
+            beside = INSET_ROOM_PX
         across = (wide - 2 * beside) / max(right - left, 1e-9)
-        up = (tall - 2 * over) / max(top - bottom, 1e-9)
+        up = (tall - over - under) / max(top - bottom, 1e-9)
         return max(min(across, up), 1e-6) * self._zoom
+
+    @property
+    def _over_under(self) -> tuple[float, float]:
+        """Room over and under the drawing, px: for dimensions, and for words that hang below it."""
+        if self.quiet:
+            return INSET_ROOM_PX, INSET_ROOM_PX
+        most = 0.2 * (self.height() - self.foot_room)
+        return min(self.room_px, most), min(max(self.room_px, self._under), most)
+
+    @property
+    def _level_px(self) -> float:
+        """Half way up what is kept for the drawing."""
+        over, under = self._over_under
+        return (over + self.height() - self.foot_room - under) / 2
 
     @property
     def _middle_px(self) -> float:
@@ -134,7 +160,7 @@ class Canvas(QWidget):
         s = self.scale
         return QPointF(
             self._middle_px + (float(p[0]) - (left + right) / 2) * s + self._pan.x(),
-            (self.height() - self.foot_room) / 2 - (float(p[1]) - (bottom + top) / 2) * s + self._pan.y(),
+            self._level_px - (float(p[1]) - (bottom + top) / 2) * s + self._pan.y(),
         )
 
     def to_picture(self, spot: QPointF) -> tuple[float, float]:
@@ -143,7 +169,7 @@ class Canvas(QWidget):
         s = self.scale
         return (
             (spot.x() - self._pan.x() - self._middle_px) / s + (left + right) / 2,
-            -(spot.y() - self._pan.y() - (self.height() - self.foot_room) / 2) / s + (bottom + top) / 2,
+            -(spot.y() - self._pan.y() - self._level_px) / s + (bottom + top) / 2,
         )
 
     def width_wanted(self, height: float) -> float:
@@ -241,14 +267,17 @@ class Canvas(QWidget):
                 self.empty_words,
             )
             return
+        words: list[Label | Dim] = []
         for item in (*self.picture.items, *(() if self.quiet else self.over.items)):
             if isinstance(item, Poly):
                 self._paint_poly(p, item)
             elif isinstance(item, Circle):
                 self._paint_circle(p, item)
-            elif self.quiet:
-                continue
-            elif isinstance(item, Label):
+            else:
+                words.append(item)
+        self._boxes = []
+        for item in () if self.quiet else sorted(words, key=_rank):
+            if isinstance(item, Label):
                 self._paint_label(p, item)
             else:
                 self._paint_dim(p, item)
@@ -274,9 +303,13 @@ class Canvas(QWidget):
             pen.setDashPattern([4, 3])
         return pen
 
+    def _is_lit(self, tag: str) -> bool:
+        """Whether a tag is what is lit, or a view of it."""
+        return bool(tag) and (tag == self.lit or (bool(self.lit) and tag.startswith(f"{self.lit}:")))
+
     def _paint_poly(self, p: QPainter, item: Poly) -> None:
         polygon = self._polygon(item.points)
-        p.setPen(self._pen(item.ink, item.width, item.dashed, bool(item.tag) and item.tag == self.lit))
+        p.setPen(self._pen(item.ink, item.width, item.dashed, self._is_lit(item.tag)))
         p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
         if item.closed:
             p.drawPolygon(polygon)
@@ -299,7 +332,7 @@ class Canvas(QWidget):
 
     def _paint_circle(self, p: QPainter, item: Circle) -> None:
         centre, radius = self.to_screen(item.centre), item.radius * self.scale
-        p.setPen(self._pen(item.ink, item.width, False, bool(item.tag) and item.tag == self.lit))
+        p.setPen(self._pen(item.ink, item.width, False, self._is_lit(item.tag)))
         p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
         p.drawEllipse(centre, radius, radius)
         if item.tag:
@@ -325,6 +358,14 @@ class Canvas(QWidget):
             x = max(4.0, min(x, self.width() - width - 4.0))
         y = at.y() - item.shift[1]
         box = QRectF(x - 4, y - height / 2, width + 8, height)
+        if not item.tall_mm:
+            free = self._free_place(box, item.tag.startswith("edit:"))
+            if free is None:
+                return  # no room for it here: left to the hover, or to a closer look
+            if (free.center() - box.center()).manhattanLength() > LEADER_PX:
+                p.setPen(QPen(self.theme.colour("edge"), 1))
+                p.drawLine(at, free.center())
+            box = free
         if item.badge:
             p.setPen(Qt.PenStyle.NoPen)
             badge = QColor(self.theme.colour(item.badge))
@@ -339,6 +380,34 @@ class Canvas(QWidget):
             self._hits.append((item.tag, path))
             if item.tag.startswith("edit:"):
                 self._dims.append((Dim(item.at, item.at, item.text, tag=item.tag), box))
+
+    def _free_place(self, box: QRectF, needed: bool) -> QRectF | None:
+        """Where words may stand that wish to stand in `box`: there, or pushed aside, over no other words; None without a place.
+
+        What can be typed on is `needed`: it stands where it wishes where there is no better place.
+        """
+        w, h = box.width() + 2, box.height() + 1
+        for dx, dy in (
+            (0, 0),
+            (0, h),
+            (0, -h),
+            (w, 0),
+            (-w, 0),
+            (0, 2 * h),
+            (0, -2 * h),
+            (w, h),
+            (-w, h),
+            (w, -h),
+            (-w, -h),
+        ):
+            tried = box.translated(dx, dy)
+            inner = tried.adjusted(2, 2, -2, -2)
+            if not any(inner.intersects(other) for other in self._boxes):
+                if (dx or dy) and not QRectF(self.rect()).contains(tried):
+                    continue
+                self._boxes.append(tried)
+                return tried
+        return box if needed else None
 
     def _paint_dim(self, p: QPainter, item: Dim) -> None:
         a, b = self.to_screen(item.p), self.to_screen(item.q)
@@ -371,6 +440,10 @@ class Canvas(QWidget):
         elif abs(uy) >= 0.5:
             middle = QPointF(middle.x() + nx * (width / 2 + 5), middle.y())
         box = QRectF(middle.x() - width / 2, middle.y() - height / 2, width, height)
+        free = self._free_place(box, live)
+        if free is None:
+            return
+        box = free
         focused = self.hasFocus() and 0 <= self._focus_dim == len(self._dims)
         p.setPen(QPen(self.theme.colour("accent"), 2) if focused else Qt.PenStyle.NoPen)
         p.setBrush(self.theme.colour("paper"))
@@ -506,7 +579,7 @@ class Canvas(QWidget):
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zoom by a factor, keeping `about` (or the middle) where it is."""
-        middle = QPointF(self._middle_px, (self.height() - self.foot_room) / 2)
+        middle = QPointF(self._middle_px, self._level_px)
         about = about or middle
         new = min(max(self._zoom * factor, 0.3), 40.0)
         factor = new / self._zoom

@@ -190,7 +190,7 @@ class Field(QWidget):
         """Show the job's value, unless a refused text is still being put right."""
         if self.edit.hasFocus() and self.edit.text() != self._shown and not self.trouble.isHidden():
             return
-        value = self.bench.value(self.path)
+        value = self.value()
         self._shown = self._words(value)
         self.edit.setText(self._shown)
         self.edit.setCursorPosition(0)
@@ -205,6 +205,8 @@ class Field(QWidget):
             return str(value.typed)
         if self.kind in ("number", "optional"):
             return f"{value:g}"
+        if self.kind == "place":
+            return ("−" if value < -1e-9 else "") + show(abs(value), "length", self.bench.units)
         return show(value, self.kind, self.bench.units)
 
     def _take(self) -> None:
@@ -217,10 +219,18 @@ class Field(QWidget):
         except Refusal as error:
             self._refuse(str(error))
             return
-        why = self.bench.try_edit({self.path: value}, self.label.lower())
+        why = self.put(value)
         self._refuse(why)
         if not why:
             self.refresh()
+
+    def value(self) -> Any:
+        """What it shows."""
+        return self.bench.value(self.path)
+
+    def put(self, value: Any) -> str:
+        """Take a value; why not, where it cannot be."""
+        return self.bench.try_edit({self.path: value}, self.label.lower())
 
     def _read(self, text: str) -> Any:
         if self.kind == "text":
@@ -236,6 +246,9 @@ class Field(QWidget):
                 raise QuantityError(f"{text!r} is not a number; write it like 0.4") from None
         if not text:
             return None
+        if self.kind == "place":  # a length from where the space begins, before it too
+            below = text[0] in "-−"
+            return parse_quantity(text[below:], "length", self.bench.units) * (-1 if below else 1)
         return parse_quantity(text, self.kind, self.bench.units)
 
     def _refuse(self, why: str) -> None:
