@@ -115,6 +115,8 @@ def window(qtbot, tmp_path, demo_home):
     shutil.copytree(demo_home, tmp_path, dirs_exist_ok=True)
     opened = open_window(tmp_path, None, demo=True)
     qtbot.waitUntil(lambda: hasattr(opened, "pages"), timeout=20_000)
+    opened.finish()
+    opened.at_once = True
     yield opened
     opened.sweeper.stop = opened.sweeper.rest  # its sweep looks through all that is loaded: here once in eight windows
     opened.close()

@@ -14,6 +14,7 @@ import pytest
 from bathyx.core import evaluate as chain_of_tanks
 from bathyx.core.evaluate import CHAIN, evaluate
 from bathyx.core.memory import Answers, Chain, Store, digest, remembered, store, store_of
+from bathyx.core.results import Results
 from bathyx.demo import jobs
 from bathyx.papers.figures import figures
 from tests.conftest import box, job_with
@@ -26,14 +27,36 @@ def worked(monkeypatch):
     seen = []
 
     def watched(step):
-        def run(**read):
+        def run(*first, **read):
             seen.append(step.name)
-            return step.run(**read)
+            return step.run(*first, **read)
 
         return replace(step, run=run)
 
     monkeypatch.setattr(CHAIN, "_steps", {name: watched(step) for name, step in CHAIN._steps.items()})
     return seen
+
+
+def everything(e):
+    """Every result and finding asked for."""
+    for name in Results.__annotations__:
+        getattr(e.results, name)
+    return e.findings
+
+
+def test_what_nobody_asked_for_is_not_worked_out(worked):
+    """An edit is taken by the shape, what is cut of it and its capacity; strength, weight and findings wait."""
+    e = evaluate(jobs.trolley().edited("tank.height_mm", 252.0))
+    assert not {"strength", "weight", "findings", "approaches", "litres_per_mm", "sure"} & set(worked)
+    assert not e.judged
+    assert e.findings
+    assert e.judged
+    assert {"strength", "weight", "findings"} <= set(worked)
+    worked.clear()
+    assert e.results.strength
+    assert worked == []
+    with pytest.raises(AttributeError, match="no result is called 'shells'"):
+        _ = e.results.shells
 
 
 @pytest.mark.parametrize(
@@ -49,11 +72,11 @@ def worked(monkeypatch):
 )
 def test_an_edit_works_out_again_what_reads_it_and_nothing_else(worked, path, value, again, kept):
     job = jobs.trolley()
-    evaluate(job)
+    everything(evaluate(job))
     worked.clear()
     edited = job.edited(path, value)
     assert edited != job
-    evaluate(edited)
+    everything(evaluate(edited))
     assert again <= set(worked)
     assert not kept & set(worked)
     worked.clear()
@@ -90,8 +113,7 @@ def test_what_is_kept_is_what_would_be_worked_out():
             kept = evaluate(job)
         except chain_of_tanks.Refusal:
             continue
-        answers = Answers(CHAIN, job, Store())
-        fresh = replace(kept, results=answers["results"], findings=answers["findings"])
+        fresh = replace(kept, answers=Answers(CHAIN, job, Store()))
         said, anew = (json.loads(json.dumps(figures(e), default=str)) for e in (kept, fresh))
         assert said == anew, path
         assert [(f.code, f.message, f.remedy) for f in kept.findings] == [

@@ -47,6 +47,7 @@ sound = canvas.Canvas._paint_poly
 def broken(self, p, item):
     raise ZeroDivisionError("in the middle of a picture")
 canvas.Canvas._paint_poly = broken
+window.flat.zoom(1.01)
 window.flat.repaint()
 app.processEvents()
 canvas.Canvas._paint_poly = sound

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -87,11 +87,26 @@ WELD = formula(
 
 @dataclass(frozen=True, eq=False)
 class Evaluation:
-    """A job with its results and findings."""
+    """A job with its results, each worked out when it is asked for, and its findings likewise."""
 
     job: Job
-    results: Results
-    findings: tuple[Finding, ...]
+    answers: Answers
+
+    @cached_property
+    def results(self) -> Results:
+        """What is computed of it."""
+        return Results(self.answers)
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """Everything Bathyx has to say about it, worst first."""
+        found: tuple[Finding, ...] = self.answers["findings"]
+        return found
+
+    @property
+    def judged(self) -> bool:
+        """Whether its findings are known already."""
+        return "findings" in self.__dict__ or self.answers.known("findings")
 
     @cached_property
     def advice(self) -> tuple[Finding, ...]:
@@ -143,14 +158,18 @@ def _costs(e: Evaluation, after: Evaluation) -> str:
 def evaluate(job: Job) -> Evaluation:
     """Everything about `job`. Raises Refusal (MakeUpError, OutlineError) when it cannot be built at all.
 
-    Results are kept in the store of the job's uid: of an edit only what reads the changed parts is worked out again.
+    Only what decides whether there is such a tank is worked out here; the rest is when it is asked for. Results are kept in the
+    store of the job's uid: of an edit only what reads the changed parts is worked out again.
     """
     store, key = store_of(job.uid), digest(job)
     kept = store.get("evaluation", key)
     if isinstance(kept, Evaluation):
         return kept
     answers = Answers(CHAIN, job, store)
-    found = Evaluation(job, answers["results"], answers["findings"])
+    for name in DECIDE:
+        answers[name]
+    _refuse_nothing_left(answers["blanks"], answers["capacity"])
+    found = Evaluation(job, answers)
     store.put("evaluation", key, found)
     return found
 
@@ -168,8 +187,7 @@ def spare_of(job: Job) -> tuple[Figure, tuple[Approach, ...]]:
 
 def results_of(job: Job) -> Results:
     """The results without findings."""
-    results: Results = Answers(CHAIN, job, store_of(job.uid))["results"]
-    return results
+    return evaluate(job).results
 
 
 def _design(job: Job) -> Job:
@@ -290,11 +308,6 @@ def disc_on(shell: Shell, fitting: Fitting, skins: Skins) -> Any:
     return disc(spot + normal * skins.of(fitting.face), normal, fitting.rim_mm, fitting.out_mm)
 
 
-def _results(**found: Any) -> Results:
-    _refuse_nothing_left(found["blanks"], found["capacity"])
-    return Results(**found)
-
-
 CHAIN = Chain()
 for _name, _take in {
     "design": _design,
@@ -358,8 +371,10 @@ CHAIN.step("sure", _sure)
 CHAIN.step("spare", lambda space, room, outside, tank, approaches: _spare(space, room, outside, tank, approaches))
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))
-CHAIN.step("results", _results, *(field.name for field in fields(Results)))
-CHAIN.step("findings", findings_of, job="design")
+CHAIN.whole(
+    "findings", lambda design, answers: findings_of(design, Results(answers)), "design", *Results.__annotations__
+)
+DECIDE = ("shell", "fittings", "panelled", "roles", "plates", "blanks", "seams", "capacity")  # whether an edit is taken
 
 
 def _refuse_wide_holes(shell: Shell, fittings: tuple[Fitting, ...]) -> None:

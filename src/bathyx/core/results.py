@@ -1,8 +1,9 @@
-"""The results of a job: what `evaluate` computes before findings are drawn from it. Frozen; computes nothing."""
+"""The results of a job by name, each worked out by the chain when it is first asked for."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from bathyx.core.capacity.capacity import Capacity
 from bathyx.core.capacity.pair import Pair
@@ -11,6 +12,7 @@ from bathyx.core.formula import Figure
 from bathyx.core.geometry.shell import Shell
 from bathyx.core.inside.baffles import Baffle, BaySpan, Plate
 from bathyx.core.material import Fluid, Sheet
+from bathyx.core.memory import Answers
 from bathyx.core.sheet.blank import Blank
 from bathyx.core.sheet.makeup import EdgeRole
 from bathyx.core.sheet.rims import Corners
@@ -32,10 +34,9 @@ class OutsideSize:
     height_mm: float
 
 
-@dataclass(frozen=True, eq=False)
 class Results:
-    """Everything computed from a job. `shell` is the inside; `panelled` may have a face split for a seam; `sure`: what of
-    `spare` is not."""
+    """Everything that is computed from a job, each when it is first asked for. `shell` is the inside; `panelled` may have a face
+    split for a seam; `sure`: what of `spare` is not."""
 
     shell: Shell
     panelled: Shell
@@ -66,6 +67,20 @@ class Results:
     weld: Figure
     pair: Pair | None
     second_near: Approach | None
+
+    def __init__(self, answers: Answers) -> None:
+        self.__dict__["_answers"] = answers
+
+    def __setattr__(self, name: str, value: object) -> None:
+        """Refused: results are worked out, not set."""
+        raise AttributeError(f"{name} cannot be set: results are worked out of the job")
+
+    def __getattr__(self, name: str) -> Any:
+        """The result of the step of that name; it stays where it was put."""
+        if name not in Results.__annotations__:
+            raise AttributeError(f"no result is called {name!r}; there are {', '.join(Results.__annotations__)}")
+        value = self.__dict__[name] = self._answers[name]
+        return value
 
     @property
     def sure_less_mm(self) -> float | None:

@@ -49,7 +49,8 @@ class Bench(QObject):
     changed = pyqtSignal()
     recorded = pyqtSignal()
     units_changed = pyqtSignal()
-    lit_changed = pyqtSignal()
+    lit_changed = pyqtSignal()  # something is to be drawn anew
+    lighted = pyqtSignal()  # something else is selected
     said = pyqtSignal(str, str)
     laid = pyqtSignal(str, object)
     leaving = pyqtSignal()
@@ -236,7 +237,7 @@ class Bench(QObject):
     def _set(self, job: Job, evaluation: Evaluation, *, resting: bool = False) -> None:
         """Take a new version in hand. In the middle of a drag (`resting`) it is saved a few times a second and when it is over."""
         self.job, self.evaluation = job, evaluation
-        self._settle_record()
+        self._unsettled = True
         if not resting:
             self.save()
         elif not self._rest.isActive():
@@ -391,12 +392,24 @@ class Bench(QObject):
             self.record, self.serial, self._builds = JobRecord(()), None, ()
             self.said.emit("trouble", f"The records cannot be read: {error}")
 
+    @property
+    def record(self) -> JobRecord:
+        """What is on record of the job, judged by what is asked of it as it stands: when somebody asks, not at every edit."""
+        if self._unsettled:
+            self._unsettled = False
+            self._settle_record()
+        return self._record
+
+    @record.setter
+    def record(self, record: JobRecord) -> None:
+        self._record, self._unsettled = record, False
+
     def _settle_record(self) -> None:
-        if not self.record.all_entries:
+        if not self._record.all_entries:
             return
         built = built_parts(self.job)
         same = frozenset(number for number, was in self._builds if was == built)
-        self.record = replace(self.record, asked=asked_of(self.evaluation, same, self._owners))
+        self._record = replace(self._record, asked=asked_of(self.evaluation, same, self._owners))
 
     # -- papers ---------------------------------------------------------------------------------------------------
 
@@ -439,7 +452,7 @@ class Bench(QObject):
         """Light up what `tag` names on the drawing."""
         if tag != self.lit:
             self.lit = tag
-            self.lit_changed.emit()
+            self.lighted.emit()
 
     def value(self, path: str) -> Any:
         """The job's value at a dotted path; None where the way there is not."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
 
 NOTE_MS = 6000
 ADVISE_MS = 250
+FIGURES_S = 0.1
 CARD_PX = 344
 DRESS_MS = 120
 WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
@@ -49,6 +51,7 @@ class Window(QWidget):
         self._bench: Bench | None = None
         self.without_records = ""
         self.sure_to_close = False
+        self.at_once = False  # tests that look at what an edit comes to do not wait for it
         self.faults = FaultPost()
         self.faults.happened.connect(self._fault)
         self.faults.refused.connect(lambda text: self._say("trouble", text))
@@ -283,6 +286,7 @@ class Window(QWidget):
         b.units_changed.connect(self.refresh)
         b.recorded.connect(self._show_records)
         b.lit_changed.connect(self._show_stage)
+        b.lighted.connect(self._show_lit)
         b.said.connect(self._say)
         b.laid.connect(self.board.lay)
         self.standing = Standing(b, self.notices, self.show_versions, self)
@@ -315,6 +319,11 @@ class Window(QWidget):
         self.dressing = QTimer(self)
         self.dressing.setSingleShot(True)
         self.dressing.timeout.connect(self._dress_one)
+        self.rest = QTimer(self)  # what an edit still has to show when the drawing is painted
+        self.rest.setSingleShot(True)
+        self.rest.timeout.connect(self._next)
+        self._waiting: list[Callable[[], None]] = []
+        self._since = 0.0
         self.advise = QTimer(self)
         self.advise.setSingleShot(True)
         self.advice = Study(lambda e, progress: (e, e.advice))
@@ -363,6 +372,7 @@ class Window(QWidget):
         self.flat.refit()
         self.flat.draggable = self.stage.draggable
         self.refresh()
+        self._next()  # the card of a stage that is come to is there with its drawing
 
     def _by_hand(self, do: Callable[..., None], *args: object) -> None:
         """A gesture of the hand, and what hangs at the pointer after it."""
@@ -400,23 +410,92 @@ class Window(QWidget):
         self.bench_line.choose(-1)
 
     def refresh(self) -> None:
-        """Draw the latest evaluation everywhere it shows."""
+        """Draw the latest evaluation everywhere it shows: the drawing at once, then figures, then what was found and the tiles.
+
+        What is not drawn yet is pale meanwhile: nothing half old is shown as if it were true.
+        """
+        self.advise.stop()
+        self._draw_stage()
+        late = bool(self._waiting) and time.monotonic() - self._since > FIGURES_S
+        if not self._waiting:
+            self._since = time.monotonic()
+        self._waiting = [self._show_card, self._ask, self._judge, self._show_findings]
+        self._pale(not self.bench.evaluation.judged)
+        if late:
+            self._next()  # edits follow one another: figures do not wait for the hand to rest
+            self._since = time.monotonic()
+        if self.at_once:
+            self.finish()
+        else:
+            self.rest.start(0)
+
+    def _next(self) -> None:
+        """One piece of what an edit still has to show."""
+        if self._waiting:
+            self._waiting.pop(0)()
+        if self._waiting:
+            self.rest.start(0)
+
+    def finish(self) -> None:
+        """All of it, now."""
+        while self._waiting:
+            self._next()
+        self.rest.stop()
+
+    def _show_card(self) -> None:
         b = self.bench
         name = _two_lines(b.job.brief.name).replace("&", "&&")
         self.shelf_button.setText(f"{name}\n‹ jobs" if b.path else "Jobs")
         self.setWindowTitle(f"{b.job.brief.name}: Bathyx" if b.path else "Bathyx")
-        self._show_records()
-        self.rail.show_findings(b.evaluation.findings, b.units)
+        self.stage.card.refresh()
+
+    def _ask(self) -> None:
+        """The figures that most findings read, in a piece of their own."""
+        r = self.bench.evaluation.results
+        _ = (r.strength, r.weight)
+
+    def _judge(self) -> None:
+        _ = self.bench.evaluation.findings
+
+    def _show_findings(self) -> None:
+        self._show_tiles()
+        self.rail.show_findings(self.bench.evaluation.findings, self.bench.units)
+        self._pale(False)
         self.advise.start(ADVISE_MS)
+
+    def _pale(self, pale: bool) -> None:
+        """Tiles and findings of another edit than the one that is drawn are pale."""
+        for tile in self.bench_line.tiles:
+            tile.turn_pale(pale)
+        self.rail.turn_pale(pale)
+
+    def _show_tiles(self) -> None:
+        for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
+            tile.show_data(stage.tile())
 
     def _show_records(self) -> None:
         """What depends on records: the tiles, and the stage in hand."""
-        for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
-            tile.show_data(stage.tile())
+        self._show_tiles()
         self._show_stage()
 
     def _show_stage(self) -> None:
         """The stage in hand: its drawings, with what is lit up, and its card."""
+        self._draw_stage()
+        self.stage.card.refresh()
+
+    def _show_lit(self) -> None:
+        """Something else is selected: painted over the drawings that stand, but for those that say more of what is selected."""
+        stage, lit = self.stage, self.bench.lit
+        if stage.flat_widget() is None:
+            self.flat.show_picture(stage.flat() if stage.lit_flat else self.flat.picture, lit)
+        if stage.lit_solid:
+            self.solid.show_made(stage.solid, lit)
+        else:
+            self.solid.show_picture(self.solid.picture, lit)
+        self._show_hand()
+        stage.card.refresh()
+
+    def _draw_stage(self) -> None:
         b = self.bench
         widget = self.stage.flat_widget()
         if widget is not None and self.flat_stack.indexOf(widget) < 0:
@@ -430,7 +509,6 @@ class Window(QWidget):
         self.tray.show_parts(self.stage.tray() if widget is None else (), self.flat.scale)
         self.board.arrange()
         self._show_hand()
-        self.stage.card.refresh()
 
     def _advised(self) -> None:
         """Show the remedies that have been tried, if the tank still is the one they were tried on."""
@@ -589,7 +667,7 @@ class Window(QWidget):
         self.bench.let_file_go()
         self.bench.register.close()
         if hasattr(self, "sweeper"):
-            for timer in (self.quiet, self.advise, self.dressing):
+            for timer in (self.quiet, self.advise, self.dressing, self.rest):
                 timer.stop()
             self.advice.stop()
             self.righting.study.stop()

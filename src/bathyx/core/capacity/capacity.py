@@ -7,7 +7,9 @@ out the air space on top and what the pickup cannot reach, level and at the work
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -71,22 +73,43 @@ TUBE_WALL_MM = 1.5
 
 @dataclass(frozen=True, eq=False)
 class Capacity:
-    """Litres and curves. `fill_level_mm` is where the air space begins; `unusable` is below the pickup inlet.
+    """Litres and curves of the level tank; what pickups leave when it leans, and its pools, when they are asked for.
 
-    `left`: what stays level, pool by pool, as (mm3, level mm, a point of its surface (3,)); empty where it is one pool.
+    `fill_level_mm` is where the air space begins; `unusable` is below the pickup inlet. `leaning`: (litres left at the worst
+    attitude, which that is); `pooled`: what stays level, pool by pool.
     """
 
     gross: Figure
     net: Figure
     usable: Figure
-    usable_tilted: Figure
     air_l: float
     unusable_l: float
-    unusable_tilted_l: float
     fill_level_mm: float
     dead_level_mm: float
     curve: DipCurve
-    left: tuple[Left, ...] = ()
+    leaning: Callable[[], tuple[float, str]]
+    pooled: Callable[[], tuple[Left, ...]]
+
+    @cached_property
+    def _worst(self) -> tuple[float, str]:
+        return self.leaning()
+
+    @property
+    def unusable_tilted_l(self) -> float:
+        """Litres that the pickups leave at the worst attitude of the brief."""
+        return self._worst[0]
+
+    @property
+    def usable_tilted(self) -> Figure:
+        """Litres that the pickups reach at the worst attitude."""
+        worst, way = self._worst
+        said = f"worst {way}: {self.fill_l:.2f} − {worst:.2f} = {litres(max(self.fill_l - worst, 0.0), 2)}"
+        return Figure("Usable on the slope", max(self.fill_l - worst, 0.0), "volume", USABLE, said)
+
+    @cached_property
+    def left(self) -> tuple[Left, ...]:
+        """What stays level, pool by pool, as (mm3, level mm, a point of its surface (3,)); empty where it is one pool."""
+        return self.pooled()
 
     @property
     def fill_l(self) -> float:
@@ -251,8 +274,10 @@ def capacity(
             return dead
         return left_behind(shell, inside, fittings, attitude(*working.at(u, v)), fill, net / gross)[0]
 
-    worst, *ways = worst_attitude(left_at, working)
-    way = working.words(*ways)
+    def leaning() -> tuple[float, str]:
+        worst, *ways = worst_attitude(left_at, working)
+        return worst, working.words(*ways)
+
     size = shell.bounds[1] - shell.bounds[0]
     box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {mm(size[2], 1)} holds {litres(float(np.prod(size)) / 1e6, 2)}; "
     return Capacity(
@@ -265,20 +290,13 @@ def capacity(
             USABLE,
             f"{net:.2f} − {air:.2f} air − {dead:.2f} below the pickup = {litres(max(fill - dead, 0.0), 2)}",
         ),
-        Figure(
-            "Usable on the slope",
-            max(fill - worst, 0.0),
-            "volume",
-            USABLE,
-            f"worst {way}: {fill:.2f} − {worst:.2f} = {litres(max(fill - worst, 0.0), 2)}",
-        ),
         air,
         dead,
-        worst,
         float(curve.level_for(fill * 1e6)),
         dead_level,
         curve,
-        _pools_left(shell, fittings, fill / (net / gross)),
+        leaning,
+        lambda: _pools_left(shell, fittings, fill / (net / gross)),
     )
 
 

@@ -13,12 +13,14 @@ from bathyx.core.memory.store import MISSING, Store
 
 @dataclass(frozen=True)
 class Step:
-    """A function and the (parameter, step or part) pairs that it reads. `plain`: its result is a value whose content is its key."""
+    """A function and the (parameter, step or part) pairs that it reads. `plain`: its result is a value whose content is its key.
+    `asks`: it is given what it reads first, and the answers to ask for the rest as it goes."""
 
     name: str
     run: Callable[..., Any]
     reads: tuple[tuple[str, str], ...]
     plain: bool = False
+    asks: bool = False
 
 
 class Chain:
@@ -54,6 +56,13 @@ class Chain:
             elif parameter not in optional:
                 raise LookupError(f"step {name!r} reads {source!r}, which is neither a part nor an earlier step")
         self._steps[name] = Step(name, run, tuple(reads))
+
+    def whole(self, name: str, run: Callable[[Any, Answers], Any], first: str, *rest: str) -> None:
+        """A step that asks for what it reads as it goes: `run` gets `first` and the answers, of which `rest` may be asked for."""
+        unknown = [source for source in (first, *rest) if source not in self._parts and source not in self._steps]
+        if unknown:
+            raise LookupError(f"step {name!r} reads {unknown[0]!r}, which is neither a part nor an earlier step")
+        self._steps[name] = Step(name, run, tuple((source, source) for source in (first, *rest)), asks=True)
 
     def found(self, name: str) -> Step | None:
         """The step of this name; None for a part."""
@@ -109,6 +118,13 @@ class Answers:
             self._read_keys[step.name] = known
         return known
 
+    def known(self, name: str) -> bool:
+        """Whether it need not be worked out any more."""
+        if name in self._values:
+            return True
+        step = self._chain.found(name)
+        return step is None or self._store.get(name, self._read_key(step)) is not MISSING
+
     def __getitem__(self, name: str) -> Any:
         """The value of a part, or the result of a step."""
         if name not in self._values:
@@ -121,7 +137,10 @@ class Answers:
             return self._chain.part_of(name, self._document)
         key = self._read_key(step)
         result = self._store.get(name, key)
-        if result is MISSING:
+        if result is MISSING and step.asks:
+            result = step.run(self[step.reads[0][1]], self)
+            self._store.put(name, key, result)
+        elif result is MISSING:
             read = {parameter: self[source] for parameter, source in step.reads}
             result = step.run(**read)
             self._store.put(name, key, result)

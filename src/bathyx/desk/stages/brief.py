@@ -20,6 +20,8 @@ DEMANDS = {
 class BriefStage(Stage):
     """The brief's fields and a picture of what was asked against what the tank holds."""
 
+    lit_flat, lit_solid = False, False
+
     def tile(self) -> TileData:
         """What is wanted."""
         wanted = self.bench.evaluation.results.wanted

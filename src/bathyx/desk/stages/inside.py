@@ -32,6 +32,8 @@ SNAP_MM, MOST_ROWS, LEVEL = 4.0, 6, 0.3  # LEVEL: what looks up or down more tha
 class InsideStage(Stage):
     """Baffles and fittings."""
 
+    lit_flat, lit_solid = True, False
+
     draggable = ("baffle:", "fitting:")
 
     def __init__(self, bench: Bench, theme: Theme) -> None:

@@ -36,6 +36,8 @@ SHIFTED = ("obstacle", "outside", "opening")
 class SpaceStage(Stage):
     """The measured space. The tank and what stands in the space are dragged in the three views."""
 
+    lit_flat, lit_solid = False, False
+
     draggable = ("obstacle:", "seat:", "grip:", "opening:", "outside:")
     _view = "above"  # the view a thing was last picked in
     _grabbed: tuple[str, float, float, MeasuredSpace] | None = None

@@ -23,6 +23,7 @@ class Stage:
 
     title, key = "", ""  # as the registry has them
     draggable: tuple[str, ...] = ()
+    lit_flat, lit_solid = True, True  # whether a drawing says more of what is selected than its border does
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
         self.bench, self.theme = bench, theme
@@ -58,7 +59,7 @@ class Stage:
 
     def show(self) -> Show:
         """What the solid drawing shows."""
-        return Show(self.bench.evaluation.results.capacity.fill_level_mm, lit=self.bench.lit, sizes=True)
+        return Show(self.bench.evaluation.results.capacity.fill_level_mm, sizes=True)
 
     def solid(self, eye: Eye) -> Picture:
         """The solid drawing from a side."""

@@ -27,6 +27,8 @@ from bathyx.studies.kinds import AttitudeInputs
 class TankStage(Stage):
     """Shape and sheet."""
 
+    lit_flat, lit_solid = False, False
+
     draggable = ("corner:", "between:")
     _grabbed: tuple[str, float, float] | None = None
 

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.theme import Theme, text_size, tip, type_of
 
-TALL_PX = 72
+TALL_PX, PALE = 72, 0.45
 
 
 @dataclass(frozen=True)
@@ -41,6 +41,7 @@ class Tile(QAbstractButton):
     def __init__(self, title: str, number: int, theme: Theme) -> None:
         super().__init__()
         self.setObjectName(f"tile {title}")
+        self.pale = False
         self.title, self.number, self.theme, self.data = title, number, theme, TileData()
         self.setCheckable(True)
         self.setText(title)
@@ -60,6 +61,12 @@ class Tile(QAbstractButton):
             self.data = data
             self.setToolTip(tip(data.explain or f"{self.title}: Alt+{self.number}"))
             self.setAccessibleDescription(f"{data.figure}, {data.words}")
+            self.update()
+
+    def turn_pale(self, pale: bool) -> None:
+        """Pale while what it shows belongs to another edit."""
+        if pale != self.pale:
+            self.pale = pale
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -100,6 +107,8 @@ class Tile(QAbstractButton):
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(c(state if state != "thin" else "fluid line"))
             p.drawRoundedRect(QRectF(tube.left() + 1, tube.bottom() - 1 - fill, tube.width() - 2, fill), 3, 3)
+        if self.pale:
+            p.setOpacity(PALE)
         left, width, k = r.left() + 24, r.width() - 28, text_size()
         p.setPen(c("ink"))
         p.setFont(type_of(10, self.isChecked()))

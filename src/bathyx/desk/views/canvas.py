@@ -19,18 +19,19 @@ from PyQt6.QtGui import (
     QPainterPathStroker,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QLabel, QLineEdit, QToolTip, QWidget
 
-from bathyx.desk.theme import Theme, type_of
-from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly
+from bathyx.desk.theme import Theme, text_size, type_of
+from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly
 
 GRIP_PX = 7.0
 PX_PER_LETTER = 9.0
 INSET_ROOM_PX, CLICK_PX, LEADER_PX = 12.0, 4.0, 26.0
-UNDER_PX, MOST_UNDER_PX = 12.0, 120.0
+UNDER_PX, MOST_UNDER_PX, LIT_MORE = 12.0, 120.0, 1.5
 CTRL = Qt.KeyboardModifier.ControlModifier
 STEP_MM = {(False, False): 1.0, (True, False): 5.0, (False, True): 25.0, (True, True): 25.0}  # by Shift and Ctrl
 ARROWS = {
@@ -78,7 +79,15 @@ class Canvas(QWidget):
         self.over = Picture(())  # drawn over the picture: what hangs, or what is being placed
         self._beside, self._under = 0.0, 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
-        self._hits: list[tuple[str, QPainterPath]] = []
+        self._spots: list[tuple[str, Poly | Circle | QRectF]] = []  # what can be hit, and where it is
+        self._hit_paths: list[tuple[str, QPainterPath]] | None = None
+        self._drawn: QPixmap | None = None
+        self._drawn_for: tuple[object, ...] = ()
+        self._base: tuple[list[tuple[Dim, QRectF]], list[QRectF], list[tuple[str, Poly | Circle | QRectF]]] = (
+            [],
+            [],
+            [],
+        )
         self._dims: list[tuple[Dim, QRectF]] = []
         self._boxes: list[QRectF] = []
         self._focus_dim = -1
@@ -253,11 +262,40 @@ class Canvas(QWidget):
             self._paint(p)
 
     def _paint(self, p: QPainter) -> None:
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.fillRect(self.rect(), self.theme.colour("paper"))
-        self._hits, self._dims = [], []
+        """The picture as it was drawn once, what is lit and what hangs over it."""
         origin = self.to_screen(np.zeros(2))
         self._placed = (self.scale, origin.x(), origin.y())
+        key = self._state()
+        if key != self._drawn_for or self._drawn is None:
+            ratio = self.devicePixelRatioF()
+            self._drawn = QPixmap(max(1, round(self.width() * ratio)), max(1, round(self.height() * ratio)))
+            self._drawn.setDevicePixelRatio(ratio)
+            with QPainter(self._drawn) as base:
+                self._paint_base(base)
+            self._drawn_for = key
+            self._base = (list(self._dims), list(self._boxes), list(self._spots))
+        p.drawPixmap(0, 0, self._drawn)
+        dims, boxes, spots = self._base
+        self._dims, self._boxes, self._spots, self._hit_paths = list(dims), list(boxes), list(spots), None
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.lit:
+            self._paint_lit(p)
+        if self.over.items and not self.quiet:
+            self._paint_items(p, self.over.items)
+        if self.quiet and not self.frameless:
+            self._paint_frame(p)
+
+    def _state(self) -> tuple[object, ...]:
+        """What the drawing hangs on, but for what is lit and what hangs over it."""
+        focus = self._focus_dim if self.hasFocus() else -1
+        rooms = (self.room_px, self.left_room, self.right_room, self.foot_room)
+        look = (self.theme.dark, text_size(), self.quiet, self.empty_words, self.devicePixelRatioF())
+        return (self.picture, self.width(), self.height(), self._zoom, self._pan.x(), self._pan.y(), rooms, look, focus)
+
+    def _paint_base(self, p: QPainter) -> None:
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), self.theme.colour("paper"))
+        self._dims, self._boxes, self._spots = [], [], []
         if not self.picture.items:
             p.setPen(self.theme.colour("quiet"))
             p.setFont(type_of(12))
@@ -267,22 +305,37 @@ class Canvas(QWidget):
                 self.empty_words,
             )
             return
+        self._paint_items(p, self.picture.items)
+
+    def _paint_items(self, p: QPainter, items: tuple[Item, ...]) -> None:
         words: list[Label | Dim] = []
-        for item in (*self.picture.items, *(() if self.quiet else self.over.items)):
+        for item in items:
             if isinstance(item, Poly):
                 self._paint_poly(p, item)
             elif isinstance(item, Circle):
                 self._paint_circle(p, item)
             else:
                 words.append(item)
-        self._boxes = []
         for item in () if self.quiet else sorted(words, key=_rank):
             if isinstance(item, Label):
                 self._paint_label(p, item)
             else:
                 self._paint_dim(p, item)
-        if self.quiet and not self.frameless:
-            self._paint_frame(p)
+
+    def _paint_lit(self, p: QPainter) -> None:
+        """The borders of what is selected, over everything."""
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for item in self.picture.items:
+            if not item.tag or not self._is_lit(item.tag):
+                continue
+            if isinstance(item, Poly):
+                p.setPen(self._pen("select", item.width + LIT_MORE, item.dashed))
+                draw = p.drawPolygon if item.closed else p.drawPolyline
+                draw(self._polygon(item.points))
+            elif isinstance(item, Circle):
+                radius = item.radius * self.scale
+                p.setPen(self._pen("select", item.width + LIT_MORE, dashed=False))
+                p.drawEllipse(self.to_screen(item.centre), radius, radius)
 
     def _paint_frame(self, p: QPainter) -> None:
         """The inset's border, its two strokes at a corner saying that it may be had large."""
@@ -293,10 +346,10 @@ class Canvas(QWidget):
         x, y = self.width() - 8, 8
         p.drawPolyline(QPolygonF([QPointF(x - 9, y), QPointF(x, y), QPointF(x, y + 9)]))
 
-    def _pen(self, ink: str | None, width: float, dashed: bool, lit: bool) -> QPen | Qt.PenStyle:
+    def _pen(self, ink: str | None, width: float, dashed: bool) -> QPen | Qt.PenStyle:
         if ink is None:
             return Qt.PenStyle.NoPen
-        pen = QPen(self.theme.colour("select" if lit else ink), width + (1.5 if lit else 0))
+        pen = QPen(self.theme.colour(ink), width)
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
         if dashed:
@@ -309,15 +362,39 @@ class Canvas(QWidget):
 
     def _paint_poly(self, p: QPainter, item: Poly) -> None:
         polygon = self._polygon(item.points)
-        p.setPen(self._pen(item.ink, item.width, item.dashed, self._is_lit(item.tag)))
+        p.setPen(self._pen(item.ink, item.width, item.dashed))
         p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
         if item.closed:
             p.drawPolygon(polygon)
         else:
             p.drawPolyline(polygon)
         if item.tag:
-            path = QPainterPath()
-            path.addPolygon(polygon)
+            self._spots.append((item.tag, item))
+
+    def _paint_circle(self, p: QPainter, item: Circle) -> None:
+        centre, radius = self.to_screen(item.centre), item.radius * self.scale
+        p.setPen(self._pen(item.ink, item.width, dashed=False))
+        p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
+        p.drawEllipse(centre, radius, radius)
+        if item.tag:
+            self._spots.append((item.tag, item))
+
+    @property
+    def _hits(self) -> list[tuple[str, QPainterPath]]:
+        """Where each tagged item can be hit: worked out when the pointer first asks."""
+        if self._hit_paths is None:
+            self._hit_paths = [(tag, self._reach(item)) for tag, item in self._spots]
+        return self._hit_paths
+
+    def _reach(self, item: Poly | Circle | QRectF) -> QPainterPath:
+        path = QPainterPath()
+        if isinstance(item, QRectF):
+            path.addRect(item)
+        elif isinstance(item, Circle):
+            radius = max(item.radius * self.scale, GRIP_PX)
+            path.addEllipse(self.to_screen(item.centre), radius, radius)
+        else:
+            path.addPolygon(self._polygon(item.points))
             if item.closed:
                 path.closeSubpath()
                 box = path.boundingRect()
@@ -328,17 +405,7 @@ class Canvas(QWidget):
                 stroker = QPainterPathStroker()
                 stroker.setWidth(2 * GRIP_PX)
                 path = stroker.createStroke(path)
-            self._hits.append((item.tag, path))
-
-    def _paint_circle(self, p: QPainter, item: Circle) -> None:
-        centre, radius = self.to_screen(item.centre), item.radius * self.scale
-        p.setPen(self._pen(item.ink, item.width, False, self._is_lit(item.tag)))
-        p.setBrush(self.theme.colour(item.fill) if item.fill else Qt.BrushStyle.NoBrush)
-        p.drawEllipse(centre, radius, radius)
-        if item.tag:
-            path = QPainterPath()
-            path.addEllipse(centre, max(radius, GRIP_PX), max(radius, GRIP_PX))
-            self._hits.append((item.tag, path))
+        return path
 
     def _paint_label(self, p: QPainter, item: Label) -> None:
         font = type_of(item.size, item.bold)
@@ -375,9 +442,7 @@ class Canvas(QWidget):
         p.setPen(self.theme.colour(item.ink))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, item.text)
         if item.tag:
-            path = QPainterPath()
-            path.addRect(box)
-            self._hits.append((item.tag, path))
+            self._spots.append((item.tag, box))
             if item.tag.startswith("edit:"):
                 self._dims.append((Dim(item.at, item.at, item.text, tag=item.tag), box))
 

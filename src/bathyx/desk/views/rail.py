@@ -6,7 +6,16 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QGraphicsOpacityEffect,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bathyx.core.findings import Finding
 from bathyx.core.units import Family, worded
@@ -14,7 +23,7 @@ from bathyx.desk.theme import Theme, scaled, tip, type_of
 from bathyx.desk.views.fields import button, words
 from bathyx.desk.views.pressed import unless_pressed
 
-LINE_PX, MOST_ROWS_PX = 44, 420
+LINE_PX, MOST_ROWS_PX, PALE = 44, 420, 0.45
 WORD = {"stop": "STOP", "warn": "LOOK", "note": "NOTE"}
 GOOD = "It fits, holds what was asked, can be cut and bent, and bears its test."
 
@@ -188,8 +197,17 @@ class Rail(QWidget):
         for widget in (self.figure, self.fix, self.all, self.more):
             row.addWidget(widget)
         column.addWidget(self.line)
+        self.effect = QGraphicsOpacityEffect(self.worst)
+        self.effect.setOpacity(PALE)
+        self.effect.setEnabled(False)
+        self.worst.setGraphicsEffect(self.effect)
         self._wanted: tuple[tuple[Finding, ...], Family] = ((), Family.METRIC)
         self._shown: tuple[tuple[Finding, ...], Family] | None = None
+
+    def turn_pale(self, pale: bool) -> None:
+        """Pale while what it says belongs to another edit."""
+        if pale != self.effect.isEnabled():
+            self.effect.setEnabled(pale)
 
     @property
     def wants_px(self) -> int:
