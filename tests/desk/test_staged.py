@@ -1,8 +1,8 @@
-"""An edit is shown in pieces: the drawing at once, then figures, then tiles and findings, pale while they belong to another edit."""
+"""An edit is shown in pieces: the drawing first, then figures, then tiles and findings, pale while they are of another edit."""
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication
 
@@ -158,3 +158,40 @@ def test_words_are_pushed_apart_and_stay_in_the_drawing(patient):
             boxes = [b.adjusted(3, 3, -3, -3) for b in w.flat._boxes]
             over = [(a, b) for k, a in enumerate(boxes) for b in boxes[k + 1 :] if a.intersects(b)]
             assert len(over) == 0, (name, stage, over)
+
+
+# -- flags -----------------------------------------------------------------------------------------------------------------
+
+
+def test_a_finding_is_a_flag_at_its_place_and_either_lights_the_other(window, qtbot):
+    window.choose(INSIDE)
+    index = next(k for k, f in enumerate(window.bench.job.inside.fittings) if f.id == "filler")
+    window.bench.edit({f"inside.fittings.{index}.u_mm": 30.0}, "over the bend")
+    findings = window.bench.evaluation.findings
+    number = next(k for k, f in enumerate(findings) if f.where == "fitting:filler" and f.severity != "note")
+    window.grab()
+    tag, place = next((t, r) for t, r in window.flat._spots if t == f"finding:{number}")
+    assert window.flat.tag_at(place.center()) == tag
+    assert window.flat._words_on(tag)
+    qtbot.mouseClick(window.flat, Qt.MouseButton.LeftButton, pos=place.center().toPoint())
+    assert window.rail.open
+    assert window.rail.rows[number].property("pointed") == "true"
+    window._mark("")
+    assert window.rail.rows[number].property("pointed") == "false"
+    window.rail.pointed.emit(findings[number])
+    assert window.flat.pointed == "fitting:filler"
+    window.grab()
+    window.rail.pointed.emit(None)
+    assert window.flat.pointed == ""
+
+
+def test_notes_have_no_flag_and_an_edit_takes_flags_down_until_they_are_true(patient):
+    w = patient
+    w.choose(INSIDE)
+    w.bench.edit({"inside.fittings.0.u_mm": 30.0}, "over the bend")
+    assert w.flat.flags == ()
+    w.finish()
+    assert w.flat.flags
+    findings = w.bench.evaluation.findings
+    assert all(findings[f.number].severity != "note" for f in w.flat.flags)
+    assert all(findings[f.number].where == f.where for f in w.flat.flags)

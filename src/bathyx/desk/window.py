@@ -295,7 +295,7 @@ class Window(QWidget):
         self.shelf.opened.connect(lambda: self.choose(self.current))
         self.shelf.asked.connect(self.begin_tank)
         self.flat.typed.connect(self._typed)
-        self.flat.picked.connect(lambda tag, share: self.stage.picked(tag, share))
+        self.flat.picked.connect(lambda tag, share: self._picked(tag, share, self.stage.picked))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
         hand: tuple[tuple[Any, Callable[..., None]], ...] = (
             (self.tray.picked, lambda key: self.stage.pick_up(key)),
@@ -307,11 +307,14 @@ class Window(QWidget):
         )
         for signal, do in hand:
             signal.connect(partial(self._by_hand, do))
-        self.solid.picked.connect(lambda tag, share: self.stage.picked_round(tag, share))
+        self.solid.picked.connect(lambda tag, share: self._picked(tag, share, self.stage.picked_round))
         self.flat.describe = self.solid.describe = lambda tag: self.stage.describe(tag)
         self.bench_line.explain.connect(self._explain)
         self.rail.apply.connect(self._apply)
         self.rail.pick.connect(self._pick)
+        self.rail.pointed.connect(self._point)
+        for canvas in (self.flat, self.solid):
+            canvas.pointed_at.connect(self._mark)
         self.righting = OnePress(b, "put right", put_right)
         self.rail.right.connect(self.righting.begin)
         self.sweeper = Sweeper(self)
@@ -420,7 +423,9 @@ class Window(QWidget):
         if not self._waiting:
             self._since = time.monotonic()
         self._waiting = [self._show_card, self._ask, self._judge, self._show_findings]
-        self._pale(not self.bench.evaluation.judged)
+        if not self.bench.evaluation.judged:
+            self._pale(True)
+            self._show_flags(())
         if late:
             self._next()  # edits follow one another: figures do not wait for the hand to rest
             self._since = time.monotonic()
@@ -460,6 +465,7 @@ class Window(QWidget):
     def _show_findings(self) -> None:
         self._show_tiles()
         self.rail.show_findings(self.bench.evaluation.findings, self.bench.units)
+        self._show_flags(self.bench.evaluation.findings)
         self._pale(False)
         self.advise.start(ADVISE_MS)
 
@@ -514,6 +520,7 @@ class Window(QWidget):
         """Show the remedies that have been tried, if the tank still is the one they were tried on."""
         if self.advice.result is not None and self.advice.result[0] is self.bench.evaluation:
             self.rail.show_findings(self.advice.result[1], self.bench.units)
+            self._show_flags(self.advice.result[1])
 
     def _look(self, name: str) -> None:
         self.board.show_look(LOOKS[name])
@@ -599,6 +606,39 @@ class Window(QWidget):
             self.advise.start(0)
         elif self.bench.edit(dict(finding.remedy.changes), finding.remedy.label.lower()):
             self._say("note", f"{finding.remedy.label}. Ctrl+Z takes it back")
+
+    def _picked(self, tag: str, share: float, pick: Callable[[str, float], None]) -> None:
+        """Something in a drawing is picked: a flag opens the list at its finding."""
+        if not tag.startswith("finding:"):
+            pick(tag, share)
+            return
+        if not self.rail.open:
+            self.rail.turn()
+        self.rail.mark(int(tag.removeprefix("finding:")))
+
+    def _mark(self, tag: str) -> None:
+        """A flag is pointed at: its row is lit, where the list is open."""
+        if self.rail.open:
+            self.rail.mark(int(tag.removeprefix("finding:")) if tag.startswith("finding:") else -1)
+
+    def _point(self, finding: Finding | None) -> None:
+        """A row of the list is pointed at: its place is lit in the drawings."""
+        for canvas in (self.flat, self.solid):
+            canvas.show_pointed(finding.where if finding is not None else "")
+
+    def _show_flags(self, findings: Sequence[Finding]) -> None:
+        """Findings at their places in the drawings; what is only a note has none."""
+        from bathyx.core.units import worded
+        from bathyx.desk.views.canvas import PlacedFlag
+
+        units = self.bench.units
+        flags = tuple(
+            PlacedFlag(k, f.where, f.severity, worded(f.message, units))
+            for k, f in enumerate(findings)
+            if f.where and f.severity != "note"
+        )
+        for canvas in (self.flat, self.solid):
+            canvas.show_flags(flags)
 
     def _pick(self, finding: Finding) -> None:
         keys = [stage.key for stage in self.stages]

@@ -121,6 +121,7 @@ class Theme:
         QSlider::handle:horizontal {{ background: {c["accent"]}; width: 14px; margin: -6px 0; border-radius: 4px; }}
         QSlider::handle:horizontal:focus {{ border: 2px solid {c["ink"]}; }}
         QSplitter::handle {{ background: {c["edge"]}; }}
+        QFrame[pointed="true"] {{ background: {c["paper"]}; border-left: 4px solid {c["accent"]}; }}
         QFrame[notice="stop"] {{ background: {c["stop fill"]}; border-left: 5px solid {c["stop"]}; }}
         QFrame[notice="warn"] {{ background: {c["card"]}; border-left: 5px solid {c["warn"]}; }}
         QFrame[notice="note"] {{ background: {c["card"]}; border-left: 5px solid {c["accent"]}; }}

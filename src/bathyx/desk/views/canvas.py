@@ -6,6 +6,7 @@ Wheel or +/- zooms, the right button pans, 0 fits again. Tab goes from one live 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -31,7 +32,8 @@ from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly
 GRIP_PX = 7.0
 PX_PER_LETTER = 9.0
 INSET_ROOM_PX, CLICK_PX, LEADER_PX = 12.0, 4.0, 26.0
-UNDER_PX, MOST_UNDER_PX, LIT_MORE = 12.0, 120.0, 1.5
+UNDER_PX, MOST_UNDER_PX, LIT_MORE, POLE_PX = 12.0, 120.0, 1.5, 22.0
+MARKS = {"stop": "!", "warn": "?", "note": "i"}
 CTRL = Qt.KeyboardModifier.ControlModifier
 STEP_MM = {(False, False): 1.0, (True, False): 5.0, (False, True): 25.0, (True, True): 25.0}  # by Shift and Ctrl
 ARROWS = {
@@ -48,6 +50,16 @@ def _rank(item: Label | Dim) -> int:
     return 1 if live else 3 if item.badge or item.bold else 4
 
 
+@dataclass(frozen=True)
+class PlacedFlag:
+    """A finding at its place: its number in the list, the tag of the place, its severity, its words."""
+
+    number: int
+    where: str
+    severity: str
+    words: str
+
+
 class Canvas(QWidget):
     """A picture with live dimensions."""
 
@@ -60,6 +72,7 @@ class Canvas(QWidget):
     gave_up = pyqtSignal()
     nudged = pyqtSignal(float, float)
     asked = pyqtSignal(str)
+    pointed_at = pyqtSignal(str)
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
@@ -76,6 +89,9 @@ class Canvas(QWidget):
         self.right_room, self.foot_room = 0.0, 0.0  # kept free for an inset and for what stands along the foot, px
         self.left_room = 0.0  # and for the tray
         self.hanging = False  # a part of the tray hangs at the pointer
+        self.flags: tuple[PlacedFlag, ...] = ()  # what is found, each at its place
+        self.pointed = ""  # a place that a finding in the list points at
+        self._under_pointer = ""
         self.over = Picture(())  # drawn over the picture: what hangs, or what is being placed
         self._beside, self._under = 0.0, 0.0
         self._zoom, self._pan = 1.0, QPointF(0, 0)
@@ -278,8 +294,10 @@ class Canvas(QWidget):
         dims, boxes, spots = self._base
         self._dims, self._boxes, self._spots, self._hit_paths = list(dims), list(boxes), list(spots), None
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.lit:
+        if self.lit or self.pointed:
             self._paint_lit(p)
+        if not self.quiet:
+            self._paint_flags(p)
         if self.over.items and not self.quiet:
             self._paint_items(p, self.over.items)
         if self.quiet and not self.frameless:
@@ -322,11 +340,66 @@ class Canvas(QWidget):
             else:
                 self._paint_dim(p, item)
 
+    def show_flags(self, flags: tuple[PlacedFlag, ...]) -> None:
+        """Other findings at their places."""
+        if flags != self.flags:
+            self.flags = flags
+            self.update()
+
+    def show_pointed(self, tag: str) -> None:
+        """Light what a finding points at, while the pointer is on it in the list."""
+        if tag != self.pointed:
+            self.pointed = tag
+            self.update()
+
+    def _paint_flags(self, p: QPainter) -> None:
+        """A pennant on a pole at the place of each finding, the worst where there are more."""
+        used: set[str] = set()
+        for flag in self.flags:
+            if not flag.where or flag.where in used:
+                continue
+            place = self._place_of(flag.where)
+            if place is None or not QRectF(self.rect()).contains(place):
+                continue
+            used.add(flag.where)
+            foot, top = place, QPointF(place.x(), place.y() - POLE_PX)
+            p.setPen(QPen(self.theme.colour(flag.severity), 1.6))
+            p.drawLine(foot, top)
+            p.setBrush(self.theme.colour(flag.severity))
+            p.setPen(QPen(self.theme.colour("paper"), 1))
+            x, y = top.x(), top.y()
+            p.drawPolygon(
+                QPolygonF(
+                    [
+                        QPointF(x, y),
+                        QPointF(x + 17, y),
+                        QPointF(x + 12, y + 5.5),
+                        QPointF(x + 17, y + 11),
+                        QPointF(x, y + 11),
+                    ]
+                )
+            )
+            p.setFont(type_of(7.5, True))
+            p.drawText(QRectF(x, y - 0.5, 13, 12), Qt.AlignmentFlag.AlignCenter, MARKS[flag.severity])
+            self._spots.append((f"finding:{flag.number}", QRectF(x - 3, y - 3, 22, POLE_PX + 4)))
+
+    def _place_of(self, where: str) -> QPointF | None:
+        """Where a finding's place is on the widget: the middle of the first thing with its tag; None where it is not drawn."""
+        for item in self.picture.items:
+            if not item.tag or not (item.tag == where or item.tag.startswith(f"{where}:")):
+                continue
+            if isinstance(item, Circle):
+                return self.to_screen(item.centre + np.array([0.5, 0.5]) * item.radius)
+            if isinstance(item, Poly):
+                spot = item.points.mean(axis=0) if item.closed else item.points[len(item.points) // 2]
+                return self.to_screen(spot)
+        return None
+
     def _paint_lit(self, p: QPainter) -> None:
         """The borders of what is selected, over everything."""
         p.setBrush(Qt.BrushStyle.NoBrush)
         for item in self.picture.items:
-            if not item.tag or not self._is_lit(item.tag):
+            if not item.tag or not (self._is_lit(item.tag) or self._is_lit(item.tag, self.pointed)):
                 continue
             if isinstance(item, Poly):
                 p.setPen(self._pen("select", item.width + LIT_MORE, item.dashed))
@@ -356,9 +429,10 @@ class Canvas(QWidget):
             pen.setDashPattern([4, 3])
         return pen
 
-    def _is_lit(self, tag: str) -> bool:
+    def _is_lit(self, tag: str, lit: str | None = None) -> bool:
         """Whether a tag is what is lit, or a view of it."""
-        return bool(tag) and (tag == self.lit or (bool(self.lit) and tag.startswith(f"{self.lit}:")))
+        lit = self.lit if lit is None else lit
+        return bool(tag) and bool(lit) and (tag == lit or tag.startswith(f"{lit}:"))
 
     def _paint_poly(self, p: QPainter, item: Poly) -> None:
         polygon = self._polygon(item.points)
@@ -617,14 +691,23 @@ class Canvas(QWidget):
                 self.dragged.emit(self._grabbed, *self.to_picture(event.position()), False)
         else:
             tag = self.tag_at(event.position())
+            if tag != self._under_pointer:
+                self._under_pointer = tag
+                self.pointed_at.emit(tag)
             live = tag.startswith(("edit:", *self.draggable)) if self.draggable or tag.startswith("edit:") else False
             live |= self.quiet
             self.setCursor(Qt.CursorShape.PointingHandCursor if live else Qt.CursorShape.ArrowCursor)
-            words = self.describe(tag) if tag and not self.quiet else ""
+            words = self._words_on(tag) if tag and not self.quiet else ""
             if words:
                 QToolTip.showText(event.globalPosition().toPoint(), words, self)
             else:
                 QToolTip.hideText()
+
+    def _words_on(self, tag: str) -> str:
+        """What is under the pointer, in words."""
+        if tag.startswith("finding:"):
+            return next((f.words for f in self.flags if f"finding:{f.number}" == tag), "")
+        return self.describe(tag)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Let go."""

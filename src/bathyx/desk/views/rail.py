@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from bathyx.core.findings import Finding
 from bathyx.core.units import Family, worded
 from bathyx.desk.theme import Theme, scaled, tip, type_of
-from bathyx.desk.views.fields import button, words
+from bathyx.desk.views.fields import button, relook, words
 from bathyx.desk.views.pressed import unless_pressed
 
 LINE_PX, MOST_ROWS_PX, PALE = 44, 420, 0.45
@@ -101,9 +101,10 @@ class FindingRow(QFrame):
         theme: Theme,
         apply: Callable[[Finding], None],
         pick: Callable[[Finding], None],
+        point: Callable[[Finding | None], None],
     ) -> None:
         super().__init__()
-        self.finding, self._pick = finding, pick
+        self.finding, self._pick, self._point = finding, pick, point
         self.setObjectName(f"finding {finding.code}")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         column = QVBoxLayout(self)
@@ -150,6 +151,14 @@ class FindingRow(QFrame):
         """Show where it is."""
         self._pick(self.finding)
 
+    def enterEvent(self, _event: QEnterEvent | None) -> None:
+        """Pointed at: its place is lit."""
+        self._point(self.finding)
+
+    def leaveEvent(self, _event: QEvent | None) -> None:
+        """Pointed away."""
+        self._point(None)
+
 
 class Rail(QWidget):
     """The worst finding on a line, with its remedy and how many more; opened, the list of all over the foot of the drawing."""
@@ -157,6 +166,7 @@ class Rail(QWidget):
     apply = pyqtSignal(object)
     pick = pyqtSignal(object)
     resized = pyqtSignal()
+    pointed = pyqtSignal(object)
     right = pyqtSignal()
 
     def __init__(self, theme: Theme) -> None:
@@ -285,7 +295,9 @@ class Rail(QWidget):
             column = QVBoxLayout(body)
             column.setContentsMargins(0, 0, 4, 0)
             column.setSpacing(0)
-            self.rows = [FindingRow(f, units, self.theme, self.apply.emit, self.pick.emit) for f in findings]
+            self.rows = [
+                FindingRow(f, units, self.theme, self.apply.emit, self.pick.emit, self.pointed.emit) for f in findings
+            ]
             for made in self.rows:
                 column.addWidget(made)
             if not findings:
@@ -296,6 +308,13 @@ class Rail(QWidget):
             self.setFocus()
         if old is not None:
             old.deleteLater()
+
+    def mark(self, number: int) -> None:
+        """Light the row of a finding whose flag is pointed at; none with −1."""
+        for k, row in enumerate(self.rows):
+            relook(row, "pointed", "true" if k == number else "false")
+        if 0 <= number < len(self.rows):
+            self.area.ensureWidgetVisible(self.rows[number])
 
     def empty(self) -> None:
         """Take every row away, to be made again: quicker than to have each dressed anew."""
