@@ -31,6 +31,8 @@ def main() -> int:
 
     def say() -> None:
         field = window.stage.card.findChild(QLineEdit, FIELD)
+        window.stage.card.bring(field)
+        app.processEvents()
         window.stage.card.ensureWidgetVisible(field)
         app.processEvents()
         remedies = [

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QPaintEvent, QPixmap, QShortcut
+from PyQt6.QtGui import QCloseEvent, QIcon, QKeySequence, QPaintEvent, QPixmap, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bathyx.desk.faults import SAFE, Fault, FaultPost
@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 NOTE_MS = 6000
 ADVISE_MS = 250
 FIGURES_S = 0.1
-CARD_PX = 344
+CARD_PX, FULL_PX, CARD_GROWS, CARD_SHARE = 344, 1280, 0.4, 0.37
 DRESS_MS = 120
 WORDS = {"view flat": "Flat", "view both": "Both", "view solid": "Round"}
 LOOKS: dict[str, Look] = {"view flat": "flat", "view both": "both", "view solid": "solid"}
@@ -208,7 +208,7 @@ class Window(QWidget):
         self.flat_stack = QStackedWidget()
         self.flat_stack.addWidget(self.flat)
         self.cards = QStackedWidget()
-        self.cards.setFixedWidth(round(CARD_PX * text_size()))
+        self._size_card()
         self.rail = Rail(self.theme)
         self.shelf = Shelf(self.bench, self.theme)
         desk = QWidget()
@@ -563,7 +563,7 @@ class Window(QWidget):
                 self.undressed.append(card)
         self.rail.empty()
         self.setStyleSheet(self.theme.sheet())
-        self.cards.setFixedWidth(round(CARD_PX * text_size()))
+        self._size_card()
         self._size_line()
         for stage in self.stages:
             trace = getattr(stage, "trace", None)
@@ -572,6 +572,17 @@ class Window(QWidget):
         self.bench_line.update()
         self.refresh()
         self.dressing.start(DRESS_MS)
+
+    def _size_card(self) -> None:
+        """The card grows with the window, and leaves the drawing three fifths of it."""
+        wide = (CARD_PX + max(0, self.width() - FULL_PX) * CARD_GROWS) * text_size()
+        self.cards.setFixedWidth(round(min(wide, max(CARD_SHARE * self.width(), CARD_PX))))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The card grows too."""
+        super().resizeEvent(event)
+        if hasattr(self, "cards"):
+            self._size_card()
 
     def _size_line(self) -> None:
         """The line of tiles as tall as its type."""

@@ -6,7 +6,8 @@ from bathyx.core.material import fluids
 from bathyx.core.units import Family, show
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, Field, FigureLine, Tick, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, words
 from bathyx.draft.brief_view import brief_view
 from bathyx.draft.picture import Picture
 
@@ -38,12 +39,12 @@ class BriefStage(Stage):
         """All of the brief."""
         b = self.bench
         card = Card(b)
-        card.head("The brief")
+        card.head("The brief", lambda: b.job.brief.customer)
         card.add(Field(b, "Job", "brief.name"))
         card.add(Field(b, "Customer", "brief.customer"))
         card.add(Field(b, "Maker", "maker"))
         card.add(Choice(b, "Fluid", "brief.fluid", [(f.key, f.name) for f in fluids().values()]))
-        card.head("How much")
+        card.head("How much", lambda: show(b.evaluation.results.wanted.value, "volume", b.units))
         card.add(
             Choice(
                 b,
@@ -70,7 +71,7 @@ class BriefStage(Stage):
             for field in group:
                 card.add(field)
         card.add(FigureLine(b, lambda: b.evaluation.results.wanted, large=True))
-        card.head("How it lives")
+        card.head("How it lives", lambda: ("moves, " if b.job.brief.moving else "stands, ") + b.job.brief.pressure)
         card.add(Choice(b, "Pressure", "brief.pressure", [("vented", "vented"), ("pressurised", "pressurised")]))
         self.working = card.add(Field(b, "Working pressure", "brief.working_kpa", "pressure"))
         card.add(Tick(b, "It moves", "brief.moving"))
@@ -81,7 +82,7 @@ class BriefStage(Stage):
         self.cornering = card.add(Field(b, "Takes curves at", "brief.cornering_g", "accel"))
         card.add(Field(b, "May weigh at most, full", "brief.most_kg", "mass", "no limit"))
         card.add(Choice(b, "Held by", "brief.held_by", [(k, k) for k in ("not said", "straps", "tabs", "cradle")]))
-        card.head("Filling and warmth")
+        card.head("Filling and warmth", lambda: show(b.job.brief.air_space_share, "share", b.units) + " air")
         card.add(Field(b, "Filler above the top", "brief.fill_rise_mm", "length"))
         card.add(Field(b, "Filled at, L/min", "brief.fill_l_min", "number"))
         card.add(Field(b, "Hottest, °C", "brief.hottest_c", "optional", "usual"))

@@ -22,7 +22,8 @@ from bathyx.desk.stages.build_day import DayBefore
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, button, clear, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import button, clear, words
 from bathyx.desk.views.plain import Pick, TextLine
 from bathyx.desk.views.pressed import unless_pressed
 from bathyx.draft.picture import Picture

@@ -24,7 +24,8 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, FigureLine, Fold, Tick, button, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Choice, FigureLine, Fold, Tick, button, words
 from bathyx.desk.views.grid import Column, Door, Grid, Rows, Table, rows_of
 from bathyx.desk.views.plain import Slider
 from bathyx.draft.flat_views import blanks_view, cut_plan_view, nest_view
@@ -160,7 +161,7 @@ class CutStage(Stage):
         """Make-up, then nest and papers."""
         b = self.bench
         card = Card(b)
-        card.head("How it is made up")
+        card.head("How it is made up", lambda: SCHOOLS.get(b.job.makeup.school, ""))
         self.make_ups = MakeUps(b, self.planning)
         card.add(self.make_ups)
         self.school = card.add(Choice(b, "School", "makeup.school", []))
@@ -178,7 +179,7 @@ class CutStage(Stage):
         )
         self.rule = card.add(words("", "quiet"))
         card.add(Fold("Bend data and the brake", "fold bends", lambda: BendCard(b)))
-        card.head("Metal")
+        card.head("Metal", lambda: show(b.evaluation.results.weld.value, "weld", b.units) + " of weld")
         card.add(FigureLine(b, lambda: b.evaluation.results.sheet_cost, large=True))
         card.add(FigureLine(b, lambda: b.evaluation.results.weld))
         card.add(Choice(b, "Nest", "nest way", WAYS, take=self._take_way, read=lambda: self.way))
@@ -206,7 +207,10 @@ class CutStage(Stage):
         card.row(self.progress, self.halt)
         self.nest_words = card.add(words(""))
         self.shelve = card.add(button("It is cut: put what is left on the rack", "put on rack", self._put_on_rack))
-        card.head("Besides the panels")
+        card.head(
+            "Besides the panels",
+            lambda: str(len(b.job.own_parts) + len(b.job.formed)) if b.job.own_parts or b.job.formed else "nothing",
+        )
         card.add(Fold("Plates, tabs and bars", "fold own parts", self._parts_card, lambda: bool(b.job.own_parts)))
         card.add(Fold("Double-curved skins", "fold skins", self._formed_card, lambda: bool(b.job.formed)))
         card.head("Papers")

@@ -17,7 +17,8 @@ from bathyx.core.units import worded
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import Study
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, button, relook, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Choice, button, relook, words
 from bathyx.desk.views.plain import TextLine
 from bathyx.desk.views.shelf import job_files
 from bathyx.draft.charts import dip_chart
@@ -95,7 +96,7 @@ class HandOverStage(Stage):
         """Papers first, then the register."""
         b = self.bench
         card = Card(b)
-        card.head("Papers")
+        card.head("Papers", lambda: b.record.proof.headline)
         self.ready = card.add(words(""))
         self.ready.setObjectName("ready")
         self.despite = TextLine()
@@ -151,7 +152,7 @@ class HandOverStage(Stage):
     def _register_part(self, card: Card) -> None:
         """What is looked for, what was found, and where the tank that is chosen stands."""
         b = self.bench
-        card.head("The register")
+        card.head("The register", lambda: b.serial or "")
         self.find_words = TextLine()
         self.find_words.setObjectName("find")
         self.find_words.setPlaceholderText("serial, customer or name")

@@ -19,7 +19,8 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, Field, Tick, button, whole_rows, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Choice, Field, Tick, button, whole_rows, words
 from bathyx.desk.views.tray import TrayPart
 from bathyx.draft.face_view import Sight, face_view, place_dims
 from bathyx.draft.picture import Picture
@@ -362,7 +363,7 @@ class InsideStage(Stage):
         )
 
         self.view = card.add(Choice(b, "Looking", "looking at", [], take=self.look, read=lambda: self.sight.face))
-        card.head("Fittings")
+        card.head("Fittings", lambda: str(len(b.job.inside.fittings)))
         self.list = QListWidget()
         self.list.setObjectName("fittings")
         self.list.setAccessibleName("Fittings")
@@ -370,7 +371,7 @@ class InsideStage(Stage):
         card.add(self.list)
         card.add(button("Fit it out", "fit out", self.fitting_out.begin, "main"))
         card.add(words("Pick a part up in the tray at the left, and put it down on the drawing.", "quiet"))
-        card.head("Baffles")
+        card.head("Baffles", lambda: str(len(b.evaluation.results.baffles)))
         card.add(Tick(b, "Placed by rule, evenly", "inside.baffles.by_rule"))
         card.add(Field(b, "Longest bay", "inside.baffles.max_bay_mm", "length", "usual"))
         self.rule = card.add(words("", "quiet"))

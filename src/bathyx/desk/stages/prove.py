@@ -26,7 +26,8 @@ from bathyx.desk.stages.prove_run import STALE_S
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Choice, FigureLine, button, words
 from bathyx.desk.views.plain import Pick, Slider, TextLine
 from bathyx.draft.charts import design_chart, protocol_chart
 from bathyx.draft.picture import Picture, stacked
@@ -162,11 +163,13 @@ class ProveStage(ProveRecords):
         self.override.setPlaceholderText("reason for going past what the tank bears")
         self.override.textChanged.connect(lambda _t: self._take_override())
         card.add(self.override)
+        card.head("The gauge", lambda: self.reading.text() or "not connected")
         self._gauge_part(card)
+        card.head("The hold", lambda: self.verdict.text().partition(":")[0].lower())
         self._run_part(card)
         self._question_part(card)
         self._leak_part(card)
-        card.head("The plan")
+        card.head("The plan", lambda: f"{len(b.job.proving.tests)} tests")
         card.add(self.plan)
         card.head("A trace of another logger")
         self.trace_path, self.trace_columns = TextLine(), TextLine()
@@ -177,7 +180,7 @@ class ProveStage(ProveRecords):
         card.add(self.trace_path)
         card.add(self.trace_columns)
         card.add(button("Bring it in as this test", "bring in", self.bring_in))
-        card.head("Tests of this tank")
+        card.head("Tests of this tank", lambda: str(len(b.record.tests)))
         self.runs = card.add(words(""))
         card.on_refresh(self._refresh_state)
         return card.finish()
@@ -271,7 +274,10 @@ class ProveStage(ProveRecords):
 
     def _leak_part(self, card: Card) -> None:
         """A leak on the seam that is picked."""
-        card.head("A leak seen")
+        card.head(
+            "A leak seen",
+            lambda: f"{len(self.bench.record.proof.leaks)} stand" if self.bench.record.proof.leaks else "none",
+        )
         self.leak_words = card.add(words("", "quiet"))
         self.share = Slider()
         self.share.setObjectName("leak share")

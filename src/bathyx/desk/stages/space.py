@@ -8,6 +8,7 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
+from bathyx.core.job import way_in_of
 from bathyx.core.propose.pull import Pull, pulled
 from bathyx.core.space import MeasuredSpace
 from bathyx.core.units import Reading, Said, parse_quantity, show, worded
@@ -22,7 +23,8 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Field, with_unit, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Field, with_unit, words
 from bathyx.desk.views.tray import TrayPart
 from bathyx.draft.hull_view import VIEWS, hull_view, placed_views
 from bathyx.draft.picture import Circle, Label, Picture
@@ -274,31 +276,52 @@ class SpaceStage(Stage):
             return parse_quantity(text, "length", self.bench.units)
         return Reading.of(with_unit(text, self.bench.units)).model_dump()
 
+    def _measured(self) -> str:
+        """What the space is, for the head of its drawer."""
+        space, units = self.bench.job.space, self.bench.units
+        if space.free:
+            return "no hole"
+        room = (show(v, "length", units) for v in np.ptp(np.stack(space.cavity.bounds), axis=0))
+        return " × ".join(room)
+
+    def _goes(self) -> str:
+        """What is known of the way in, for the head of its drawer."""
+        way = self.bench.job.space.way_in
+        if way is None:
+            return "no hatch"
+        found = self.way.found.way if self.way is not None and self.way.found is not None else None
+        kept = way.promise
+        if found is None and kept is not None and kept.of == way_in_of(self.bench.job):
+            return {"goes_in": f"promised, {show(kept.tightest_mm, 'length', self.bench.units, places=1)}"}.get(
+                kept.verdict, "no"
+            )
+        if found is None:
+            return "not looked at"
+        tight = show(found.tightest_mm, "length", self.bench.units, places=1)
+        return {"goes_in": f"yes, {tight}", "cannot": "no"}.get(found.verdict, "not found")
+
     def make_card(self) -> Card:
         """Readings or stations, what stands there, room to keep, proposals."""
         b = self.bench
         card = Card(b)
-        card.head("The space, as measured")
+        card.head("The space, as measured", self._measured)
         card.add(words("Front, left and right are the machine's own: stand behind it and look forward.", "quiet"))
         self.parts = SpaceParts(b, self.scans, self._cell)
         card.add(self.parts)
-        first = card.column.count()
-        card.head("Tanks for this space")
+        tanks = card.head("Tanks for this space")
         self.offers = Proposals(b, self.study)
         card.add(self.offers)
-        card.head("Does it go in?")
+        goes = card.head("Does it go in?", self._goes)
         self.way = Way(b, *self.ways_in)
         card.add(self.way)
-        card.head("Room to keep")
+        keep = card.head("Room to keep")
         card.add(words("For straps, beads, hoses, a hand and a spanner.", "quiet"))
         for side in ("left", "right", "front", "rear", "below", "above"):
             card.add(Field(b, side.capitalize(), f"space.clearance.{side}_mm", "length"))
-        of_a_hole = [item.widget() for k in range(first, card.column.count()) if (item := card.column.itemAt(k))]
 
         def only_of_a_hole() -> None:
-            for part in of_a_hole:
-                if part is not None:
-                    part.setVisible(not b.job.space.free)
+            for part in (tanks, goes, keep):
+                part.setVisible(not b.job.space.free)
 
         card.on_refresh(only_of_a_hole)
         return card.finish()

@@ -16,7 +16,8 @@ from bathyx.desk.stages.tank_use import InUse
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.bench_line import TileData
-from bathyx.desk.views.fields import Card, Choice, FigureLine, button, words
+from bathyx.desk.views.card import Card
+from bathyx.desk.views.fields import Choice, FigureLine, button, words
 from bathyx.draft.charts import attitude_chart
 from bathyx.draft.picture import Circle, Picture
 from bathyx.draft.tank_views import tank_view
@@ -113,14 +114,9 @@ class TankStage(Stage):
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.full))
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.height))
         card.add(button("Fill the space", "fill the space", self.fill, "main"))
-        card.head("In use")
-        self.use = InUse(b, self._use_changed)
-        card.add(self.use)
-        card.head("A second tank")
-        card.add(Second(b))
-        card.head("Shape")
+        card.head("Shape", lambda: b.job.tank.family)
         card.add(Shape(b))
-        card.head("Sheet")
+        card.head("Sheet", lambda: sheet(b.job.tank.sheet).name)
         card.add(
             Choice(
                 b,
@@ -134,6 +130,11 @@ class TankStage(Stage):
         self.thickness = Choice(b, "Thickness", "tank.sheet", [])
         card.add(self.thickness)
         self.source = card.add(words("", "quiet"))
+        card.head("In use", lambda: "on every slope" if self.mapped else "")
+        self.use = InUse(b, self._use_changed)
+        card.add(self.use)
+        card.head("A second tank", lambda: "none" if b.job.second is None else b.job.second.tank.family)
+        card.add(Second(b))
 
         def also() -> None:
             chosen = sheet(b.job.tank.sheet)

@@ -16,7 +16,6 @@ from PyQt6.QtWidgets import (
     QLayout,
     QListWidget,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -94,70 +93,6 @@ def relook(widget: QWidget, key: str, value: str) -> None:
 def with_unit(text: str, units: Family) -> str:
     """A bare number as the family in force has it: 38 is 38" while the desk is in inches. What says its unit stays as typed."""
     return f'{text}"' if units is Family.US and BARE.fullmatch(text.strip()) else text
-
-
-class Card(QScrollArea):
-    """A column that scrolls; `refresh` brings every part up to the bench."""
-
-    def __init__(self, bench: Bench) -> None:
-        super().__init__()
-        self.bench = bench
-        self.setObjectName("card")
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.body = QWidget()
-        self.body.setObjectName("cardBody")
-        self.column = QVBoxLayout(self.body)
-        self.column.setContentsMargins(14, 12, 14, 12)
-        self.column.setSpacing(7)
-        self.setWidget(self.body)
-        self._parts: list[Any] = []
-        self._first: list[Callable[[], None]] = []
-        self._last: list[Callable[[], None]] = []
-
-    def head(self, text: str) -> None:
-        """A section heading."""
-        if self.column.count():
-            self.column.addSpacing(6)
-        self.column.addWidget(words(text, "head"))
-
-    def add(self, widget: QWidget) -> Any:
-        """A part; one with `refresh` is refreshed with the card."""
-        self.column.addWidget(widget)
-        if hasattr(widget, "refresh"):
-            self._parts.append(widget)
-        return widget
-
-    def row(self, *widgets: QWidget) -> QWidget:
-        """Parts beside one another."""
-        holder = QWidget()
-        line = QHBoxLayout(holder)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(8)
-        for widget in widgets:
-            line.addWidget(widget)
-            if hasattr(widget, "refresh"):
-                self._parts.append(widget)
-        self.column.addWidget(holder)
-        return holder
-
-    def finish(self) -> Card:
-        """Push everything up."""
-        self.column.addStretch(1)
-        return self
-
-    def on_refresh(self, do: Callable[[], None], *, first: bool = False) -> None:
-        """Have `do` run with every refresh, after the parts or before them."""
-        (self._first if first else self._last).append(do)
-
-    def refresh(self) -> None:
-        """Show the bench as it is now."""
-        for do in self._first:
-            do()
-        for part in self._parts:
-            part.refresh()
-        for do in self._last:
-            do()
 
 
 class Field(QWidget):

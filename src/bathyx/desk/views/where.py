@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bathyx.desk.stages.registry import STAGES
+from bathyx.desk.views.card import Drawer
 from bathyx.desk.views.fields import Fold, whole_rows, words
 from bathyx.desk.views.plain import TextLine
 
@@ -78,6 +79,8 @@ def on_card(card: QWidget, stage: str, go: Callable[[QWidget], object]) -> list[
         name = part.accessibleName() or (part.text() if isinstance(part, QAbstractButton) else "")
         name = name.replace("&&", "&")
         over = part.parentWidget()
+        if over is not None and isinstance(over.parentWidget(), Drawer):
+            over = card  # in a drawer that is shut: it is opened on the way there
         hidden = part.isHidden() or (over is not None and over is not card and over.isHidden())
         if name and name not in names and not hidden and not isinstance(over, QComboBox):
             names[name] = Place(name, stage, partial(go, part))
@@ -105,6 +108,7 @@ def _go_to(window: Window, index: int, part: QWidget) -> None:
         if isinstance(over, Fold) and not over.opened:
             over.turned()
         over = over.parentWidget()
+    card.bring(part)
     card.ensureWidgetVisible(part, 20, 120)
     part.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
