@@ -26,6 +26,7 @@ WISHES: tuple[Wish, ...] = (
     ("drain", "drain", 0.9, 0.5, 1),
 )
 # Where there is little room: what it cannot do without first, and a size smaller.
+SMALL_L = 10.0  # less than this is filled by eye and has nothing to come back: common practice
 NEEDED: tuple[str, ...] = ("filler", "vent", "pickup")
 SMALLER: dict[str, dict[str, float]] = {
     "inspection": {"hole_mm": 100.0, "ring_od_mm": 140.0},
@@ -57,10 +58,12 @@ class FittedOut:
 
 
 def usual_kinds(job: Job) -> frozenset[str]:
-    """What a tank of this fluid usually has: no return for water, no vent where it is under pressure."""
+    """What a tank of this fluid usually has: no return for water, no vent under pressure, the least where it holds little."""
     kinds: set[str] = {"filler", "vent", "pickup", "drain", "sender", "inspection", "return"}
     if fluid(job.brief.fluid).watery:
         kinds -= {"return"}
+    if evaluate(job).results.wanted.value < SMALL_L:
+        kinds -= {"sender", "inspection", "return"}
     if job.brief.pressure == "pressurised":
         kinds -= {"vent"}
     return frozenset(kinds)

@@ -100,6 +100,9 @@ class InsideStage(Stage):
     def picked_round(self, tag: str, share: float = 0.5) -> None:
         """A face picked in the solid drawing is looked at; a fitting that is not seen turns the drawing to its face."""
         kind, _, name = tag.partition(":")
+        if self.held is not None and self.held.fitting is not None and kind == "face":
+            self._hand_to(name)
+            return
         if kind == "face" and name in self.bench.evaluation.results.shell.by_id:
             face = self.bench.evaluation.results.shell.by_id[name]
             self.looking = name if abs(float(face.normal[2])) < LEVEL or face.role != "roof" else ""
@@ -107,6 +110,22 @@ class InsideStage(Stage):
         if fitting is not None and not self._seen(fitting):
             self.looking = "" if self._level(fitting) else fitting.face
         self.picked(tag, share)
+
+    def _hand_to(self, name: str) -> None:
+        """What hangs goes to the face that is clicked in the solid drawing."""
+        held, e = self.held, self.bench.evaluation
+        face = e.results.shell.by_id.get(name)
+        if held is None or face is None:
+            return
+        above = face.kind == "plane" and float(face.normal[2]) > LEVEL
+        try:
+            taken = pick_up(e, Sight("" if above else name), held.key, held.copy_of, anywhere=True)
+        except Refusal as error:
+            self.bench.said.emit("trouble", str(error))
+            return
+        self.looking = taken.sight.face
+        self._hold(taken)
+        self.bench.lit_changed.emit()
 
     # -- by hand -----------------------------------------------------------------------------------------------------------
 
@@ -226,8 +245,10 @@ class InsideStage(Stage):
         way = "u_mm" if upright else "v_mm"
         middle = float(low[0] + high[0]) if upright else float(low[1] + high[1])
         spot = middle - getattr(fitting, way)
-        if abs(spot - getattr(fitting, way)) < fitting.rim_mm:
-            self.bench.said.emit("note", f"{fitting.id} stands in the middle: its mirror image would lie on it")
+        if abs(spot - getattr(fitting, way)) < 2 * fitting.rim_mm:
+            self.bench.said.emit(
+                "note", f"{fitting.id} stands so near to the middle that its mirror image would lie on it"
+            )
             return
         made = fitting.model_copy(update={way: round(spot, 2), "id": free_name(self.bench.job, fitting.kind)})
         if self.bench.edit({"inside.fittings": [*self.bench.job.inside.fittings, made]}, f"mirror {fitting.id}"):
@@ -474,7 +495,7 @@ class InsideStage(Stage):
 
     def _chose(self, row: int) -> None:
         if 0 <= row < len(self.bench.job.inside.fittings):
-            self.bench.light(f"fitting:{self.bench.job.inside.fittings[row].id}")
+            self.picked_round(f"fitting:{self.bench.job.inside.fittings[row].id}")
 
     def _add_baffle(self, axis: str) -> None:
         r = self.bench.evaluation.results
@@ -494,6 +515,7 @@ class InsideStage(Stage):
         moved = b.job.inside.fittings[index].model_copy(update={"face": face, "u_mm": u, "v_mm": v})
         placed = put(b.job, r, moved) or moved
         path = f"inside.fittings.{index}"
+        self.looking = "" if self._level(placed) else face
         b.edit({f"{path}.face": face, f"{path}.u_mm": placed.u_mm, f"{path}.v_mm": placed.v_mm}, "face of a fitting")
 
     def _drop(self) -> None:

@@ -34,6 +34,7 @@ class Held:
     at: tuple[float, float]
     fitting: Settled | None = None
     axis: str = ""
+    copy_of: Fitting | None = None
 
     @property
     def clear(self) -> bool:
@@ -59,7 +60,7 @@ def parts() -> tuple[TrayPart, ...]:
     return tuple(found)
 
 
-def pick_up(e: Evaluation, sight: Sight, key: str, copy_of: Fitting | None = None) -> Held:
+def pick_up(e: Evaluation, sight: Sight, key: str, copy_of: Fitting | None = None, *, anywhere: bool = False) -> Held:
     """A part in the hand, at the free place nearest to the middle of what is looked at.
 
     Args:
@@ -67,6 +68,7 @@ def pick_up(e: Evaluation, sight: Sight, key: str, copy_of: Fitting | None = Non
         sight: how the drawing looks; what sits on a wall turns it to one.
         key: of the part.
         copy_of: a fitting whose sizes it takes.
+        anywhere: it hangs in the drawing as it looks, wherever such a part usually is.
     """
     r = e.results
     low, high = r.shell.bounds
@@ -77,8 +79,11 @@ def pick_up(e: Evaluation, sight: Sight, key: str, copy_of: Fitting | None = Non
         middle[AXIS_INDEX[axis]] = (bay.start_mm + bay.end_mm) / 2
         return Held(key, Sight(), (float(middle[0]), float(middle[1])), axis=axis)
     home = kind(key).home
-    if copy_of is None and home == "wall" and not sight.face:
-        sight = Sight(a_wall(e))
+    if copy_of is None and not anywhere:
+        if home == "wall" and not sight.face:
+            sight = Sight(a_wall(e))
+        elif home != "wall" and kind(key).group != "threads":
+            sight = Sight()
     if sight.face:
         border = sight.border(r.shell, sight.face)
         at = np.array(border.representative_point().coords[0])
@@ -96,7 +101,7 @@ def pick_up(e: Evaluation, sight: Sight, key: str, copy_of: Fitting | None = Non
     found = Settled(placed or made, (), placed is not None)
     spot = sight.spot(r.shell, found.fitting)
     assert spot is not None
-    return Held(key, sight, (float(spot[0]), float(spot[1])), found)
+    return Held(key, sight, (float(spot[0]), float(spot[1])), found, copy_of=copy_of)
 
 
 def a_wall(e: Evaluation) -> str:
