@@ -1,5 +1,6 @@
 """Grids: cells as the tape says them, blocks pasted, tables taken when they are whole, nothing lost meanwhile."""
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton
@@ -222,39 +223,54 @@ def test_sides_apart_are_cells_of_their_own(window, qtbot):
     assert window.bench.job.space.stations[1].rows[1].right_mm == 230.0
 
 
+def test_a_scan_with_many_heights_has_a_row_an_offset(window, qtbot):
+    rows = [(x, z, 200.0 + z / 10, 210.0 + z / 10) for x in (0.0, 700.0) for z in np.arange(30) * 11.0]
+    text = "\n".join(["x_mm\tz_mm\tleft_mm\tright_mm", *("\t".join(f"{v:g}" for v in row) for row in rows)])
+    grid = hull(window)
+    grid.paste(text)
+    assert len(window.bench.job.space.stations[0].rows) == 30
+    assert (grid.rowCount(), grid.columnCount()) == (61, 4)
+    grid.item(3, 2).setText("190")
+    assert window.bench.job.space.stations[0].rows[3].left_mm == 190.0
+    assert grid.place_of(3, 2).tolist() == [[0.0, -190.0, 33.0], [0.0, 213.3, 33.0]]
+    window.bench.turn_units()
+    assert grid.horizontalHeaderItem(0).text() == "along, in"
+    grid.paste("x_mm\t0\t300\n0\t100\t200\n900\t120\t220")
+    assert grid.columnCount() == 4  # two heights, where they stand, and an empty one
+    assert len(window.bench.job.space.stations[0].rows) == 2
+
+
 # -- things in the space -------------------------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize(
-    "key", ["box", "tube", "plane", "ledge", "chamfer", "hatch", "round hatch", "any hatch", "reach", "layer"]
-)
-def test_what_stands_in_a_space_is_put_down_and_its_figures_typed(window, qtbot, key):
+THINGS = ("box", "tube", "plane", "ledge", "chamfer", "hatch", "round hatch", "any hatch", "reach", "layer")
+
+
+def test_what_stands_in_a_space_is_put_down_and_its_figures_typed(window, qtbot):
     window.choose(SPACE)
     before = window.bench.job
-    window.tray.buttons[key].click()
-    assert window.stage.holding == key
-    view = window.stage.held.views[0]
-    spot = [(view.reach[0] + 3 * view.reach[2]) / 4, (view.reach[1] + view.reach[3]) / 2]
-    window.flat.hung.emit(*spot)
-    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
-    assert window.stage.holding == ""
-    _, _, thing = window.stage.parts.things.chosen
-    window.flat.grab()
-    fields = [w for w in window.stage.parts.things.findChildren(QLineEdit) if w.objectName().startswith("space.")]
-    assert len(fields) >= 2
-    name = next(f for f in fields if f.objectName().endswith(".name"))
-    name.setFocus()
-    name.setText("stern gear")
-    name.editingFinished.emit()
-    assert window.stage.parts.things.chosen[2].name == "stern gear"
-    size = [f for f in fields if not f.objectName().endswith(".name")][-1]
-    size.setText("23")
-    size.editingFinished.emit()
-    assert window.stage.parts.things.chosen[2] != thing.model_copy(update={"name": "stern gear"})
-    window.bench.undo()
-    window.bench.undo()
-    window.bench.undo()
-    assert window.bench.job == before
+    for key in THINGS:
+        window.tray.buttons[key].click()
+        assert window.stage.holding == key
+        view = window.stage.held.views[0]
+        window.flat.hung.emit((view.reach[0] + 3 * view.reach[2]) / 4, (view.reach[1] + view.reach[3]) / 2)
+        qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+        assert window.stage.holding == ""
+        _, _, thing = window.stage.parts.things.chosen
+        window.flat.grab()
+        fields = [w for w in window.stage.parts.things.findChildren(QLineEdit) if w.objectName().startswith("space.")]
+        assert len(fields) >= 2, key
+        name = next(f for f in fields if f.objectName().endswith(".name"))
+        name.setText("stern gear")
+        name.editingFinished.emit()
+        assert window.stage.parts.things.chosen[2].name == "stern gear"
+        size = [f for f in fields if not f.objectName().endswith(".name")][-1]
+        size.setText("23")
+        size.editingFinished.emit()
+        assert window.stage.parts.things.chosen[2] != thing.model_copy(update={"name": "stern gear"}), key
+        for _ in range(3):
+            window.bench.undo()
+        assert window.bench.job == before, key
 
 
 def test_a_hatch_is_a_rectangle_with_four_figures_and_things_stand_before_it(window, qtbot):

@@ -69,27 +69,25 @@ def test_escape_and_the_same_part_again_put_it_back(window, qtbot):
     assert window.bench.job is before
 
 
-@pytest.mark.parametrize("key", list(kinds()))
-def test_every_part_can_be_put_down_by_enter_alone(window, qtbot, key):
-    """Two actions, at a place that no finding has anything against, or with a word that there is none."""
+def test_every_part_can_be_put_down_by_enter_alone(window, qtbot):
+    """Two actions, at a place that no finding has anything against."""
     window.choose(INSIDE)
-    window.bench.edit({"inside.fittings": []}, "all out")
-    window.tray.buttons[key].click()
-    clear = window.stage.held.clear
-    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
-    (made,) = fittings(window)
-    assert made.kind == key
-    against = {
-        f.code for f in window.bench.evaluation.findings if f.where == f"fitting:{made.id}" and f.severity == "stop"
-    }
-    assert clear
-    assert against <= {"opening.level", "fitting.metal"}
-    if kinds()[key].home == "wall":
-        face = window.bench.evaluation.results.shell.by_id[made.face]
-        assert abs(face.normal[2]) < 0.3
-        assert window.stage.sight.face == made.face
-    window.flat.grab()
-    window.solid.grab()
+    shell = window.bench.evaluation.results.shell
+    for key, kind in kinds().items():
+        window.bench.edit({"inside.fittings": []}, "all out")
+        window.tray.buttons[key].click()
+        assert window.stage.held.clear, key
+        qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+        (made,) = fittings(window)
+        assert made.kind == key
+        found = window.bench.evaluation.findings
+        against = {f.code for f in found if f.where == f"fitting:{made.id}" and f.severity == "stop"}
+        assert against <= {"opening.level", "fitting.metal"}, key
+        if kind.home == "wall":
+            assert abs(shell.by_id[made.face].normal[2]) < 0.3, key
+            assert window.stage.sight.face == made.face
+        window.flat.grab()
+        window.solid.grab()
 
 
 def test_distances_are_typed_while_it_hangs_and_after(window, qtbot):

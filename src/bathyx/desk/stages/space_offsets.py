@@ -17,6 +17,8 @@ from bathyx.errors import Refusal
 CELL = Column("", "length", may_be_empty=True)
 HEAD = re.compile(r"^\s*(.*?)\s*(L|R|left|right)?\s*$", re.IGNORECASE)
 CORNER = ""
+LONG_HEAD = ["x_mm", "z_mm", "left_mm", "right_mm"]
+LONG = (Column("along"), Column("height"), Column("left", may_be_empty=True), Column("right", may_be_empty=True))
 
 
 class StationGrid(Grid):
@@ -36,10 +38,18 @@ class StationGrid(Grid):
             return []
         return [line.split("\t") for line in table_of(space.stations).split("\n")]
 
+    @property
+    def _long(self) -> bool:
+        """Whether there are too many heights for columns: then a row is an offset."""
+        lines = self._lines()
+        return bool(lines) and lines[0] == LONG_HEAD
+
     def _stations(self) -> Rows:
         if self._kept is not None and self._kept[0] is getattr(self.bench.job.space, "stations", None):
             return self._kept[1]
         rows: Rows = []
+        if self._long:
+            return [[float(cell) if cell else None for cell in line] for line in self._lines()[1:]]
         for r, line in enumerate(self._lines()):
             row: list[float | str | None] = []
             for c, cell in enumerate(line):
@@ -59,9 +69,18 @@ class StationGrid(Grid):
         return f"{len(space.stations)} stations, {len(heights)} heights"
 
     def fill(self, rows: Rows) -> None:
-        """As many columns as there are heights, and an empty one."""
+        """As many columns as there are heights, and an empty one; or a row an offset, where a scan has too many."""
+        if self._long:
+            if self.columns != LONG:
+                self.columns = LONG
+                self._filling = True
+                self.setColumnCount(len(LONG))
+                self._filling = False
+                self._units = None
+            super().fill(rows)
+            return
         wide = max((len(row) for row in rows), default=1) + 1
-        if self.columnCount() != wide:
+        if self.columnCount() != wide or self.columns == LONG:
             self.columns = tuple([CELL] * wide)
             self._filling = True
             self.setColumnCount(wide)
@@ -97,6 +116,8 @@ class StationGrid(Grid):
 
     def collected(self) -> Rows:
         """The cells in mm: the heights as text with their side."""
+        if self.columns == LONG:
+            return super().collected()
         wide = self.columnCount()
         used = [c for c in range(1, wide) if any(self.text_at(r, c) for r in range(self.rowCount()))]
         head: list[float | str | None] = [CORNER]
@@ -131,6 +152,9 @@ class StationGrid(Grid):
         def cell(value: float | str | None) -> str:
             return "" if value is None else value if isinstance(value, str) else f"{value:.10g}"
 
+        if self.columns == LONG:
+            text = "\n".join(["\t".join(LONG_HEAD), *("\t".join(map(cell, row)) for row in rows)])
+            return self.bench.try_edit({"space.stations": offsets_of(text)}, "offsets")
         lines = ["\t".join(["x_mm", *(cell(v) for v in rows[0][1:])]), *("\t".join(map(cell, row)) for row in rows[1:])]
         if len(lines) < 3 or len(rows[0]) < 3:
             return "a hull needs two stations and two heights at least"
@@ -141,7 +165,7 @@ class StationGrid(Grid):
 
     def _make_room(self, rows: int, columns: int) -> None:
         super()._make_room(rows, columns)
-        if columns >= self.columnCount():
+        if self.columns != LONG and columns >= self.columnCount():
             self.columns = tuple([CELL] * (columns + 1))
             self.setColumnCount(columns + 1)
 
@@ -167,7 +191,15 @@ class StationGrid(Grid):
     def place_of(self, r: int, c: int) -> Array | None:
         """(n, 3) where a cell is in the space: on both walls where its offset counts for both; None beside the table."""
         space = self.bench.job.space
-        if not isinstance(space, StationSpace) or not 0 < r <= len(space.stations):
+        if not isinstance(space, StationSpace):
+            return None
+        if self.columns == LONG:
+            row = self._shown[r] if r < len(self._shown) else []
+            sides = [(-1.0, v) for v in row[2:3] if isinstance(v, float)] + [
+                (1.0, v) for v in row[3:4] if isinstance(v, float)
+            ]
+            return np.array([[row[0], way * v, row[1]] for way, v in sides], float) if sides else None
+        if not 0 < r <= len(space.stations):
             return None
         station = space.stations[r - 1]
         if not self._shown or not 0 < c < len(self._shown[0]):
