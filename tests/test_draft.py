@@ -7,7 +7,7 @@ import pytest
 from reportlab.pdfgen.canvas import Canvas
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet.nest import nest
+from bathyx.core.sheet.cutting.nest import nest
 from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.draft.brief_view import brief_view

@@ -19,13 +19,13 @@ from bathyx.core.job import read_job
 from bathyx.demo import jobs
 from bathyx.papers.seal import read_seal, sealed
 from bathyx.register import JobRecord, Register
-from bathyx.register.chain import Head
-from bathyx.register.copies import copy_file
+from bathyx.register.bench.journal import Journal
 from bathyx.register.errors import RegisterError
-from bathyx.register.heads import HeadsFile, thinned
-from bathyx.register.journal import Journal
-from bathyx.register.keys import make_key
-from bathyx.register.restore import restore
+from bathyx.register.ledger.chain import Head
+from bathyx.register.ledger.heads import HeadsFile, thinned
+from bathyx.register.ledger.keys import make_key
+from bathyx.register.opening.copies import copy_file
+from bathyx.register.opening.restore import restore
 from bathyx.studies import KINDS, Running
 
 JOB = jobs.trolley()

@@ -15,9 +15,9 @@ import pytest
 from bathyx.cli import main
 from bathyx.demo import jobs
 from bathyx.register import Register, RegisterError
-from bathyx.register.copies import copies, copy_file, daily_copy, set_aside
-from bathyx.register.keys import ShopKeyError, make_key, shop_key, signed_by
-from bathyx.register.restore import restore
+from bathyx.register.ledger.keys import ShopKeyError, make_key, shop_key, signed_by
+from bathyx.register.opening.copies import copies, copy_file, daily_copy, set_aside
+from bathyx.register.opening.restore import restore
 
 
 @pytest.mark.parametrize("name", ["what?", "100 %", "a#b", "ünï/ço dé", "file:x", "%20", "a'b"])
@@ -173,7 +173,7 @@ def test_reading_waits_for_no_writer_and_a_locked_register_says_so(tmp_path):
 
 def test_a_register_of_the_first_version_is_brought_up_to_date_and_bound(tmp_path):
     """Made with the first migration alone, filled by hand as the first release did."""
-    from bathyx.register.chain import FIRST_HASH, digest_of, sha256
+    from bathyx.register.ledger.chain import FIRST_HASH, digest_of, sha256
 
     path, job = tmp_path / "register.sqlite", jobs.trolley()
     from tests.old_register import make_version_1

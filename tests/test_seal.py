@@ -16,7 +16,7 @@ from bathyx.papers.folder import write_all
 from bathyx.papers.seal import SealError, read_seal, sealed
 from bathyx.papers.test_record import write_test_record
 from bathyx.register import Register, record_of
-from bathyx.register.keys import make_key
+from bathyx.register.ledger.keys import make_key
 
 
 @pytest.fixture

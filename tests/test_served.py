@@ -13,8 +13,8 @@ from bathyx.core.evaluate import evaluate
 from bathyx.demo import jobs
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.register import JobRecord, Register, RegisterAway, RegisterError, record_of
-from bathyx.register.roles import ROLES_SQL
-from bathyx.register.served import ServedRegister
+from bathyx.register.bench.served import ServedRegister
+from bathyx.register.opening.roles import ROLES_SQL
 from tests.conftest import kept_test
 
 pytestmark = pytest.mark.usefixtures("postgres")
@@ -324,7 +324,7 @@ def test_a_url_that_is_none_is_refused_in_words(url, says):
 def test_the_bench_says_what_is_kept_here_until_the_server_is_back(wire, tmp_path, monkeypatch, qtbot):
     from bathyx.desk.start import open_window
     from bathyx.desk.theme import load_fonts
-    from bathyx.register import served
+    from bathyx.register.bench import served
 
     monkeypatch.setenv("BATHYX_REGISTER", wire.url)
     monkeypatch.setattr(served, "TRY_AGAIN_S", 0.2)
@@ -367,7 +367,7 @@ def test_a_server_refuses_an_entry_with_a_false_hash_and_takes_every_letter(post
     """A bench's role may insert: what it puts in follows the chain, and would break it for ever."""
     from sqlalchemy import text
 
-    from bathyx.register.chain import digest_of
+    from bathyx.register.ledger.chain import digest_of
 
     register = Register(postgres_database)
     letters = "".join(chr(k) for k in range(1, 0x300)) + '\u2028\u2029\u3042\U0001f6e2"\\'

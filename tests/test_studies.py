@@ -14,7 +14,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.proving.designer import design
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
-from bathyx.core.sheet.nest import nest, pieces_of
+from bathyx.core.sheet.cutting.nest import nest, pieces_of
 from bathyx.demo import jobs
 from bathyx.desk.study import KeptStudy
 from bathyx.studies import KINDS, DesignInputs, NestInputs, Running, keep, recall

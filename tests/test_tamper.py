@@ -8,9 +8,9 @@ import pytest
 
 from bathyx.demo import jobs
 from bathyx.register import Register, RegisterError
-from bathyx.register.chain import FIRST_HASH, digest_of, sha256
-from bathyx.register.copies import copy_file
-from bathyx.register.guards import sqlite_guards
+from bathyx.register.ledger.chain import FIRST_HASH, digest_of, sha256
+from bathyx.register.ledger.guards import sqlite_guards
+from bathyx.register.opening.copies import copy_file
 
 DOC = jobs.trolley().to_json()
 

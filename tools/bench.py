@@ -228,7 +228,7 @@ def nests() -> None:
     from rectpack import newPacker
 
     from bathyx.core.evaluate import evaluate
-    from bathyx.core.sheet.nest import nest
+    from bathyx.core.sheet.cutting.nest import nest
     from bathyx.demo.jobs import trolley
 
     results = evaluate(trolley()).results

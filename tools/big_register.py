@@ -9,8 +9,8 @@ from pathlib import Path
 
 from bathyx.demo import jobs
 from bathyx.register import Register
-from bathyx.register.chain import FIRST_HASH, Head, digest_of, sha256
-from bathyx.register.models import search_words
+from bathyx.register.ledger.chain import FIRST_HASH, Head, digest_of, sha256
+from bathyx.register.ledger.models import search_words
 
 FLUIDS = ("diesel", "hydraulic", "water", "grey_water", "coolant")
 SYLLABLES = (
@@ -88,7 +88,7 @@ def fill(path: Path, tanks: int, samples: int, seed: int = 1) -> list[str]:
             add(uid, 1, "test", "tank", {"hold": hold, "verdict": "tight", "method": "decay", "target_kpa": 20.0}, at)
             uids.append(uid)
         c.execute("COMMIT")
-        from bathyx.register.guards import sqlite_guards
+        from bathyx.register.ledger.guards import sqlite_guards
 
         c.execute(sqlite_guards()["follow_entry"])
         c.execute("ANALYZE")

@@ -20,10 +20,10 @@ from shapely import LineString, Polygon, union_all
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.blanks import pieces_of
-from bathyx.core.sheet.laid import laid_pieces
-from bathyx.core.sheet.solids import depth_mm, meeting, metal_of, near
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.flat.blanks import pieces_of
+from bathyx.core.sheet.flat.laid import laid_pieces
+from bathyx.core.sheet.flat.solids import depth_mm, meeting, metal_of, near
 from bathyx.errors import Refusal
 from bathyx.papers.dxf import write_dxf
 

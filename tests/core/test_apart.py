@@ -13,11 +13,11 @@ from shapely import LineString, Polygon
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.material import sheet
-from bathyx.core.sheet import unfold
-from bathyx.core.sheet.apart import SLIT_MM, Part, cut_apart, touching
-from bathyx.core.sheet.blank import BendLine, Blank
-from bathyx.core.sheet.brake_steps import brake_steps
-from bathyx.core.sheet.flange_width import width_mm, widths_along
+from bathyx.core.sheet.bending.brake_steps import brake_steps
+from bathyx.core.sheet.bending.flange_width import width_mm, widths_along
+from bathyx.core.sheet.flat import unfold
+from bathyx.core.sheet.flat.apart import SLIT_MM, Part, cut_apart, touching
+from bathyx.core.sheet.flat.blank import BendLine, Blank
 from bathyx.core.tank.outline import OutlineTank
 from bathyx.core.tank.profile import Jog
 from bathyx.core.tank.saddle import SaddleTank

@@ -15,9 +15,9 @@ from bathyx.core.build.rejoin import KERFS, rejoined
 from bathyx.core.evaluate import evaluate
 from bathyx.core.inside.fittings import usual
 from bathyx.core.makeups.plan import planned_pieces
-from bathyx.core.sheet.grain import grain_way
-from bathyx.core.sheet.order import cut_after
-from bathyx.core.sheet.preparation import preparation
+from bathyx.core.sheet.bending.grain import grain_way
+from bathyx.core.sheet.cutting.list_for_yard import cut_after
+from bathyx.core.sheet.makeup.preparation import preparation
 from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.units import Family
 from bathyx.demo import jobs

@@ -17,14 +17,14 @@ from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.core.makeups.plan import make_ups
-from bathyx.core.sheet.bend import allowance_mm
-from bathyx.core.sheet.brake_steps import brake_steps
-from bathyx.core.sheet.makeup import MakeUp
-from bathyx.core.sheet.order import hole_tools, notches, order_lines
-from bathyx.core.sheet.strips import Strip, bent_to, k_of, measured_k, strips_of, text_of
+from bathyx.core.sheet.bending.bend import allowance_mm
+from bathyx.core.sheet.bending.brake_steps import brake_steps
+from bathyx.core.sheet.bending.strips import Strip, bent_to, k_of, measured_k, strips_of, text_of
+from bathyx.core.sheet.cutting.list_for_yard import hole_tools, notches, order_lines
+from bathyx.core.sheet.makeup.roles import MakeUp
 from bathyx.core.units import Family
 from bathyx.demo import jobs
-from bathyx.desk.stages.cut_bends import BendCard
+from bathyx.desk.stages.cut.bends import BendCard
 from bathyx.errors import Refusal
 from bathyx.papers.cut_list import write_cut_list
 from bathyx.papers.dxf import write_dxf

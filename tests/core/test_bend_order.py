@@ -7,10 +7,10 @@ import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.makeups.plan import planned_pieces
-from bathyx.core.sheet.bend_order import beam_at, bend_order
-from bathyx.core.sheet.fold import in_order
-from bathyx.core.sheet.laid import laid_pieces
-from bathyx.core.sheet.order import bend_orders
+from bathyx.core.sheet.bending.fold import in_order
+from bathyx.core.sheet.bending.order import beam_at, bend_order
+from bathyx.core.sheet.cutting.list_for_yard import bend_orders
+from bathyx.core.sheet.flat.laid import laid_pieces
 from tests.conftest import box, job_with
 
 

@@ -14,9 +14,9 @@ from shapely.geometry import box as rectangle
 
 from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet.cut_plan import Cutting, Part, common_mm, cut_plan, parts_of, rack_after
-from bathyx.core.sheet.guillotine import cuts_of, on_one_sheet
-from bathyx.core.sheet.nest import NestError
+from bathyx.core.sheet.cutting.cut_plan import Cutting, Part, common_mm, cut_plan, parts_of, rack_after
+from bathyx.core.sheet.cutting.guillotine import cuts_of, on_one_sheet
+from bathyx.core.sheet.cutting.nest import NestError
 from bathyx.demo import jobs
 from tests.conftest import job_with
 from tests.desk.test_parts import find
@@ -256,7 +256,7 @@ def test_the_seconds_are_for_all_sheets_together(tmp_path, capsys, monkeypatch):
         clock[0] += seconds if len(shares) > 1 else 1.0
         return cut_plan(parts, stock, rack, how, 0.05)
 
-    monkeypatch.setattr("bathyx.core.sheet.cut_plan.cut_plan", counted)
+    monkeypatch.setattr("bathyx.core.sheet.cutting.cut_plan.cut_plan", counted)
     monkeypatch.setattr("bathyx.cli.nests.time", SimpleNamespace(monotonic=lambda: clock[0]))
     assert main(["nest", str(path), "--guillotine", "--seconds", "6"]) == 0
     assert shares == [pytest.approx(share) for share in (2.0, 2.5, 2.5)]

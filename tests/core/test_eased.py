@@ -11,10 +11,10 @@ sys.path.insert(0, str(Path(__file__).parents[2] / "tools"))
 from fold_study import drawn, standing
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet import unfold
-from bathyx.core.sheet.blanks import pieces_of
-from bathyx.core.sheet.fold import folded
-from bathyx.core.sheet.laid import laid_pieces
+from bathyx.core.sheet.bending.fold import folded
+from bathyx.core.sheet.flat import unfold
+from bathyx.core.sheet.flat.blanks import pieces_of
+from bathyx.core.sheet.flat.laid import laid_pieces
 from bathyx.core.tank.profile import Chamfer
 from tests.conftest import box, codes, job_with
 
@@ -88,7 +88,7 @@ def test_what_lies_too_flat_is_said_and_welded_by_its_remedy():
 
 def test_what_cannot_be_cut_away_is_said(monkeypatch):
     """An outline that its cuts would part stays as it is: the bend stands in it, and nobody may be told otherwise."""
-    from bathyx.core.sheet import eased
+    from bathyx.core.sheet.flat import eased
 
     monkeypatch.setattr(eased, "_cut", lambda outline, off: outline)
     job = drawn(SEEDS[0])

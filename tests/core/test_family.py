@@ -11,7 +11,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.findings.placing import floor, roof
 from bathyx.core.geometry.shell import Face
 from bathyx.core.job import Job, read_job
-from bathyx.core.sheet.makeup import MakeUpError
+from bathyx.core.sheet.makeup.roles import MakeUpError
 from bathyx.core.tank import families
 from bathyx.core.tank.family import LiveDim, MakeUpPlan, TankFamily, size
 from bathyx.core.tank.fit import fill_room

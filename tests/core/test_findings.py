@@ -5,11 +5,11 @@ import re
 import pytest
 
 from bathyx.core.evaluate import evaluate, new_stops
-from bathyx.core.findings.checks.vent_bore import back_pressure_kpa
+from bathyx.core.findings.checks.inside.vent_bore import back_pressure_kpa
 from bathyx.core.findings.rail import CHECKS
 from bathyx.core.inside.fittings import usual
 from bathyx.core.job import Job, way_in_of
-from bathyx.core.sheet.bend import shortest_flange_mm
+from bathyx.core.sheet.bending.bend import shortest_flange_mm
 from bathyx.core.space import Clearance, MeasuredBox
 from bathyx.core.tank.integral import IntegralTank
 from bathyx.core.tank.profile import Chamfer, Jog

@@ -10,7 +10,7 @@ from bathyx.core.build.steps import next_open, steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.makeups.metal import sheets_of
 from bathyx.core.makeups.rates import Rates
-from bathyx.desk.stages.build_costs import booked_of
+from bathyx.desk.stages.build.costs import booked_of
 from tests.conftest import job_with
 from tests.desk.test_window import BUILD
 

@@ -13,11 +13,11 @@ from shapely.geometry import Polygon
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.shell import Edge
 from bathyx.core.job import Job
-from bathyx.core.sheet.fold import folded
-from bathyx.core.sheet.joints import JointError, Wish, ends_at, tabs_along
-from bathyx.core.sheet.laid import laid_pieces
-from bathyx.core.sheet.makeup import MakeUpError
-from bathyx.core.sheet.rims import block_at
+from bathyx.core.sheet.bending.fold import folded
+from bathyx.core.sheet.flat.laid import laid_pieces
+from bathyx.core.sheet.makeup.joints import JointError, Wish, ends_at, tabs_along
+from bathyx.core.sheet.makeup.rims import block_at
+from bathyx.core.sheet.makeup.roles import MakeUpError
 from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.tank.outline import OutlineTank
 from bathyx.core.tank.profile import Chamfer

@@ -2,7 +2,9 @@
 
 import json
 import math
+import random
 
+import numpy as np
 import pytest
 
 from bathyx.core.evaluate import evaluate
@@ -10,6 +12,7 @@ from bathyx.core.findings.placing import put, settled
 from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.inside.kinds import kinds
 from bathyx.core.job import read_job
+from bathyx.demo import jobs
 from bathyx.errors import Refusal
 from tests.conftest import box, job_with
 
@@ -155,3 +158,23 @@ def test_fittings_of_the_first_release_read_as_they_were():
             "ring_od_mm": 42.0, "floor_clear_mm": 12.0, "swing_mm": 0.0, "metal": "as_sheet"}  # fmt: skip
     job = job_with(TANK, inside__fittings=[Fitting.model_validate(text)])
     assert json.loads(job.to_json())["inside"]["fittings"] == [text]
+
+
+@pytest.mark.parametrize("make", [jobs.vineyard, jobs.sawmill, jobs.trolley])
+def test_what_is_told_clear_in_the_hand_is_clear_to_the_findings(make):
+    """Parts held anywhere on any face, a little beside it too: told clear, no finding has anything against the place."""
+    dice = random.Random(20)
+    codes = {"hole.edge", "hole.bend", "hole.baffle", "fitting.overlap", "fitting.outside", "fitting.face"}
+    job = make()
+    r, told = evaluate(job).results, 0
+    for _ in range(26):
+        face, key = dice.choice(r.shell.faces), dice.choice(list(kinds()))
+        low, high = face.outline.min(axis=0), face.outline.max(axis=0)
+        u, v = (low + (high - low) * np.array([dice.uniform(-0.05, 1.05) for _ in "uv"])).tolist()
+        held = settled(job, r, usual(key, "in hand", face.id, u, v), dice.choice([0.0, 3.0, 8.0]))
+        if held.clear:
+            told += 1
+            after = evaluate(job.edited("inside.fittings", [*job.inside.fittings, held.fitting]))
+            said = [str(f.message) for f in after.findings if f.code in codes and "in hand" in str(f.message)]
+            assert said == [], (face.id, key)
+    assert told >= 8

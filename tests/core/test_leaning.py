@@ -15,7 +15,7 @@ from bathyx.core.job import Job, job_of
 from bathyx.core.tank.attitude import apparent, attitude
 from bathyx.core.tank.sump import Sump
 from bathyx.core.units import Family
-from bathyx.desk.stages.tank_use import leaning_of
+from bathyx.desk.stages.tank.use import leaning_of
 from bathyx.draft.leaning_view import leaning_view
 from bathyx.draft.picture import Label, Poly
 from bathyx.papers.dipstick import stick_of

@@ -23,11 +23,11 @@ from bathyx.core.makeups.plan import make_ups, planned_pieces
 from bathyx.core.makeups.positions import position_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import best_forests
-from bathyx.core.sheet.brake import height_mm, pan_depth_mm, turned_round
-from bathyx.core.sheet.fold import folded, shares_at
-from bathyx.core.sheet.laid import laid_pieces
-from bathyx.core.sheet.makeup import EdgeChoice, MakeUp, MakeUpError, roles_of
-from bathyx.core.sheet.skins import Skins
+from bathyx.core.sheet.bending.brake import height_mm, pan_depth_mm, turned_round
+from bathyx.core.sheet.bending.fold import folded, shares_at
+from bathyx.core.sheet.flat.laid import laid_pieces
+from bathyx.core.sheet.makeup.roles import EdgeChoice, MakeUp, MakeUpError, roles_of
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.tank.hopper import HopperTank
 from bathyx.core.tank.lofted import LoftedTank
 from bathyx.core.tank.outline import OutlineTank

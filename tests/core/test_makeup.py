@@ -4,7 +4,7 @@ import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import JobError
-from bathyx.core.sheet.makeup import MakeUp, MakeUpError, roles_of
+from bathyx.core.sheet.makeup.roles import MakeUp, MakeUpError, roles_of
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 

@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.outline import polygon_area
-from bathyx.core.sheet.mockup import card_pieces, outside_shell
+from bathyx.core.sheet.flat.mockup import card_pieces, outside_shell
 from bathyx.demo import jobs
 from bathyx.papers.mockup import write_mockup
 from tests.conftest import box, job_with

@@ -5,7 +5,7 @@ import itertools
 import pytest
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet.nest import NestError, NestStopped, nest
+from bathyx.core.sheet.cutting.nest import NestError, NestStopped, nest
 from bathyx.demo import jobs
 from tests.conftest import box, job_with
 

@@ -8,8 +8,8 @@ import pytest
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
-from bathyx.core.sheet.doublers import doublers_of, text_of_doublers
-from bathyx.core.sheet.own_parts import OwnPart, bar_plans, own_parts_of, text_of_parts
+from bathyx.core.sheet.makeup.doublers import doublers_of, text_of_doublers
+from bathyx.core.sheet.makeup.own_parts import OwnPart, bar_plans, own_parts_of, text_of_parts
 from bathyx.errors import Refusal
 from tests.conftest import job_with
 

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.outline import Outline, OutlineError, offset_polygon, rounded
-from bathyx.core.sheet.bend import allowance_mm, setback_mm
-from bathyx.core.sheet.blanks import pieces_of
-from bathyx.core.sheet.makeup import MakeUp, plan_of, roles_of
-from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.skins import Skins
+from bathyx.core.sheet.bending.bend import allowance_mm, setback_mm
+from bathyx.core.sheet.bending.rule import BendRule
+from bathyx.core.sheet.flat.blanks import pieces_of
+from bathyx.core.sheet.makeup.roles import MakeUp, plan_of, roles_of
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.tank.profile import Chamfer, Jog
 from tests.conftest import box, job_with
 

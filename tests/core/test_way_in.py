@@ -283,7 +283,7 @@ def test_the_command_prints_an_answer_of_any_kind(tmp_path, capsys):
 
 
 def test_the_desk_finds_plays_and_tells_the_way(window, qtbot, monkeypatch):
-    monkeypatch.setattr("bathyx.desk.stages.space_way.SECONDS", 4.0)
+    monkeypatch.setattr("bathyx.desk.stages.space.way.SECONDS", 4.0)
     window.choose(SPACE)
     assert window.stage.parts.things.paste("hatch: opening z 335, 2 2, 436 2, 436 744, 2 744, thick 3") == ""
     window.bench.edit({"space.seat": {"x_mm": 6.0, "y_mm": 12.0, "z_mm": 14.0}, "tank.height_mm": 280.0}, "seat")

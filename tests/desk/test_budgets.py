@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet.makeup import SCHOOLS
+from bathyx.core.sheet.makeup.roles import SCHOOLS
 from tests.desk.driver import BRIEF, BUILD, CUT, HAND, INSIDE, PROVE, SPACE, TANK, Driver, Qt
 
 

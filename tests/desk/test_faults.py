@@ -217,7 +217,7 @@ def test_last_job_may_be_a_folder_and_the_jobs_folder_may_hold_anything(tmp_path
 
 
 def test_a_damaged_register_is_brought_back_from_its_copy_in_the_window(tmp_path, opened, qtbot):
-    from bathyx.register.copies import daily_copy
+    from bathyx.register.opening.copies import daily_copy
 
     register = Register(tmp_path / "register.sqlite")
     register.add(jobs.trolley(), "weld", "S1", {}, "Marn")

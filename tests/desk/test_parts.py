@@ -12,8 +12,9 @@ from bathyx.desk.bench import Bench, new_job
 from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.study import Study
 from bathyx.desk.theme import Theme
-from bathyx.desk.views.bench_line import BenchLine, TileData
+from bathyx.desk.views.bench_line import BenchLine
 from bathyx.desk.views.fields import Choice, Field
+from bathyx.desk.views.tile_data import TileData
 from bathyx.errors import Refusal, Stopped
 from tests.desk.test_window import fill, find
 

@@ -343,3 +343,22 @@ def test_a_sheet_of_one_and_a_half_is_not_called_two():
 
 def test_the_first_buttons_are_named(window):
     assert find(window, QPushButton, "where is").accessibleName() == "Where is…?"
+
+
+def test_a_bare_number_shows_what_it_counts_in_while_it_is_typed(window, qtbot):
+    """A pale unit in the field; a reading that was typed in millimetres says so while the desk is in inches."""
+    window.choose(SPACE)
+    field = find(window, QLineEdit, "space.width").parent()
+    for units, sign in ((Family.METRIC, "mm"), (Family.US, "in")):
+        if window.bench.units is not units:
+            window.bench.turn_units()
+        field.edit.selectAll()
+        qtbot.keyClicks(field.edit, "38")
+        assert (field.unit.text(), field.unit.isHidden()) == (sign, False)
+        qtbot.keyClicks(field.edit, " cm")
+        assert field.unit.isHidden()  # what says its unit needs none
+        field.refresh()
+    window.bench.edit({"space.width": {"typed": "900", "mm": 900.0}}, "width")
+    assert field.edit.text() == "900 mm"
+    window.bench.turn_units()
+    assert field.edit.text() == "900"

@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton
 
 from bathyx.core.tank.families import FAMILIES
 from bathyx.demo import jobs
-from bathyx.desk.stages.shape import Corners
+from bathyx.desk.stages.tank.shape import Corners
 from bathyx.desk.views.fields import Choice, Field
 from tests.desk.test_window import drag, fill, find, grid_of
 

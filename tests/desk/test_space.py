@@ -171,8 +171,8 @@ def test_a_real_press_on_the_drawing_moves_a_thing(window, qtbot):
 
 
 def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot, monkeypatch):
-    monkeypatch.setattr("bathyx.desk.stages.space_proposals.PANELS", (6,))
-    monkeypatch.setattr("bathyx.desk.stages.space_proposals.KINDS", ("panels", "box"))
+    monkeypatch.setattr("bathyx.desk.stages.space.proposals.PANELS", (6,))
+    monkeypatch.setattr("bathyx.desk.stages.space.proposals.KINDS", ("panels", "box"))
     window.choose(SPACE)
     find(window, QComboBox, "space kind").parent().choose("stations")
     qtbot.wait(10)

@@ -9,8 +9,8 @@ import math
 import pytest
 
 from bathyx.core.evaluate import evaluate
-from bathyx.core.sheet.bend import allowance_mm, setback_mm
-from bathyx.core.sheet.rule import deduction_mm, k_of_entry, published_k, table_of, text_of_table
+from bathyx.core.sheet.bending.bend import allowance_mm, setback_mm
+from bathyx.core.sheet.bending.rule import deduction_mm, k_of_entry, published_k, table_of, text_of_table
 from bathyx.errors import Refusal
 from tests.conftest import job_with
 

@@ -9,7 +9,7 @@ import math
 import pytest
 
 from bathyx.core.material import materials
-from bathyx.core.sheet.bend import allowance_mm
+from bathyx.core.sheet.bending.bend import allowance_mm
 
 
 @pytest.mark.parametrize(("coefficient", "k"), [(0.55, 0.35), (0.64, 0.407), (0.71, 0.452)])

@@ -10,7 +10,7 @@ from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate, results_of
 from bathyx.core.job import Job
 from bathyx.core.material import materials, section, sections, sheet
-from bathyx.core.sheet.nest import pieces_of
+from bathyx.core.sheet.cutting.nest import pieces_of
 from bathyx.core.tank.rolled import RolledTank
 from bathyx.errors import Refusal
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from bathyx.cli.main import main
 from bathyx.core.job import read_job
-from bathyx.core.sheet.formed import (
+from bathyx.core.sheet.flat.formed import (
     FormedSkin,
     blank_of,
     checks_of,

@@ -9,7 +9,7 @@ from scipy.integrate import quad
 from bathyx.core.evaluate import evaluate
 from bathyx.core.geometry.dip import dip_curve
 from bathyx.core.job import Job
-from bathyx.core.sheet.heads import trim_mm
+from bathyx.core.sheet.flat.heads import trim_mm
 from bathyx.core.tank.halves import HalvesTank
 
 SIZES = {

@@ -14,8 +14,8 @@ from bathyx.core.geometry.dip import dip_curve
 from bathyx.core.geometry.outline import Outline, corner_taken, notched, offset_arcs, part_between, split_at
 from bathyx.core.geometry.shell import turned
 from bathyx.core.job import Job
-from bathyx.core.sheet.heads import disc_mm, sector, trim_mm
-from bathyx.core.sheet.makeup import MakeUp
+from bathyx.core.sheet.flat.heads import disc_mm, sector, trim_mm
+from bathyx.core.sheet.makeup.roles import MakeUp
 from bathyx.core.strength.large import respond
 from bathyx.core.strength.membranes import knuckle_factor, knuckle_kpa, pulls_in_kpa, round_panel, stress_factor
 from bathyx.core.tank.attitude import attitude

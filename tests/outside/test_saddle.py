@@ -15,7 +15,7 @@ from bathyx.core.geometry.dip import dip_curve
 from bathyx.core.geometry.shell import turned
 from bathyx.core.inside.fittings import floor_below
 from bathyx.core.job import Job
-from bathyx.core.sheet.makeup import MakeUp
+from bathyx.core.sheet.makeup.roles import MakeUp
 from bathyx.core.strength.membranes import arch_kpa
 from bathyx.core.tank.attitude import attitude
 from bathyx.core.tank.hopper import HopperTank

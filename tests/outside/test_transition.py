@@ -10,7 +10,7 @@ import pytest
 from shapely.geometry import Polygon
 
 from bathyx.cli.main import main
-from bathyx.core.sheet.transition import End, end_of, transition
+from bathyx.core.sheet.flat.transition import End, end_of, transition
 from bathyx.errors import Refusal
 
 

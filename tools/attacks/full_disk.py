@@ -62,10 +62,10 @@ def _points() -> list[tuple[str, int, Callable[[Path], Callable[[], object]]]]:
     from bathyx.papers.export import export_all
     from bathyx.papers.folder import write_all
     from bathyx.register import HoldSession, Register, finish, record_of
-    from bathyx.register.copies import daily_copy
-    from bathyx.register.journal import Journal
-    from bathyx.register.keys import make_key
-    from bathyx.register.restore import restore
+    from bathyx.register.bench.journal import Journal
+    from bathyx.register.ledger.keys import make_key
+    from bathyx.register.opening.copies import daily_copy
+    from bathyx.register.opening.restore import restore
     from tests.old_register import make_version_1
 
     job = jobs.dairy()

@@ -36,7 +36,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 
 def _mockup(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
+    from bathyx.cli.loading import evaluated
     from bathyx.papers.mockup import write_mockup
 
     try:
@@ -46,7 +46,7 @@ def _mockup(options: argparse.Namespace) -> None:
 
 
 def _dipstick(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
+    from bathyx.cli.loading import evaluated
     from bathyx.core.units import Family
     from bathyx.papers.dipstick import stick_of, write_dipstick_csv, write_dipstick_pdf
 

@@ -19,13 +19,13 @@ from typing import TYPE_CHECKING
 from bathyx import __version__
 from bathyx.cli import full_size, hold, make_ups, nests, records, skins, spaces, way_in
 from bathyx.cli.errors import CommandError, data_home
+from bathyx.cli.loading import evaluated
 from bathyx.cli.new import add_new, families, new
 from bathyx.cli.records import open_register
 from bathyx.errors import Refusal, brief
 
 if TYPE_CHECKING:
-    from bathyx.core.evaluate import Evaluation
-    from bathyx.core.job import Job
+    pass
 
 
 MOST_TILT_DEG = 60
@@ -116,33 +116,6 @@ def _parser(argv: list[str]) -> argparse.ArgumentParser:
     return parser
 
 
-def load(path: Path) -> Job:
-    """The job at `path`, or on standard input for `-`; a Refusal that says what is wrong with it."""
-    from bathyx.core.job import read_job
-    from bathyx.files import MOST_BYTES, read_text
-
-    if str(path) != "-":
-        return read_job(read_text(path), str(path)[-120:])
-    data = sys.stdin.buffer.read(MOST_BYTES + 1) if hasattr(sys.stdin, "buffer") else sys.stdin.read().encode()
-    if len(data) > MOST_BYTES:
-        raise CommandError(f"standard input holds more than the {MOST_BYTES / 1e6:.0f} MB a job may have")
-    try:
-        return read_job(data.decode("utf-8-sig"), "standard input")
-    except UnicodeDecodeError as error:
-        raise CommandError(f"standard input is no UTF-8 text (byte {error.start})") from None
-
-
-def evaluated(path: Path) -> Evaluation:
-    """The job at `path`, evaluated; CommandError where it cannot be built."""
-    from bathyx.core.evaluate import evaluate
-
-    job = load(path)
-    try:
-        return evaluate(job)
-    except Refusal as error:
-        raise CommandError(f"{path}: {error}") from None
-
-
 def _figures(options: argparse.Namespace) -> None:
     from bathyx.papers.figures import figures
 
@@ -164,7 +137,7 @@ def _export(options: argparse.Namespace) -> None:
     record = serial = None
     if options.register:
         from bathyx.register import record_of
-        from bathyx.register.keys import shop_key
+        from bathyx.register.ledger.keys import shop_key
 
         register = open_register(options.register)
         register.key = shop_key(data_home())

@@ -75,7 +75,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 
 def _needs(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
+    from bathyx.cli.loading import evaluated
     from bathyx.core.build.day_before import needs
     from bathyx.core.units.amounts import amounts_of
 
@@ -98,7 +98,7 @@ def _needs(options: argparse.Namespace) -> None:
 
 
 def _shorten(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import load
+    from bathyx.cli.loading import load
     from bathyx.core.build.rejoin import KERFS, rejoined
     from bathyx.core.evaluate import evaluate
 
@@ -126,9 +126,9 @@ def _shorten(options: argparse.Namespace) -> None:
 
 
 def _order(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
-    from bathyx.core.sheet.order import bend_orders, hole_tools, order_lines
-    from bathyx.core.sheet.own_parts import bar_plans, every_part
+    from bathyx.cli.loading import evaluated
+    from bathyx.core.sheet.cutting.list_for_yard import bend_orders, hole_tools, order_lines
+    from bathyx.core.sheet.makeup.own_parts import bar_plans, every_part
 
     e = evaluated(options.job)
     r = e.results
@@ -177,7 +177,7 @@ def _order(options: argparse.Namespace) -> None:
 
 
 def _templates(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
+    from bathyx.cli.loading import evaluated
     from bathyx.files import WriteError
     from bathyx.papers.folder import file_names
     from bathyx.papers.svg import write_svg
@@ -197,9 +197,9 @@ def _templates(options: argparse.Namespace) -> None:
 
 
 def _make_ups(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import load
+    from bathyx.cli.loading import load
     from bathyx.core.makeups.plan import make_ups
-    from bathyx.core.sheet.cut_plan import offcut_of
+    from bathyx.core.sheet.cutting.cut_plan import offcut_of
     from bathyx.files import WriteError, write_text
 
     if not 1 <= options.top <= 40:

@@ -15,7 +15,7 @@ from bathyx.cli.errors import CommandError
 from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
-    from bathyx.core.sheet.cut_plan import CutPlan, Part
+    from bathyx.core.sheet.cutting.cut_plan import CutPlan, Part
 
 
 def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
@@ -36,10 +36,10 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 
 def _nest(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
+    from bathyx.cli.loading import evaluated
     from bathyx.core.material import Sheet
-    from bathyx.core.sheet.cut_plan import Cutting, cut_plan, offcut_of, parts_of
-    from bathyx.core.sheet.nest import by_thickness
+    from bathyx.core.sheet.cutting.cut_plan import Cutting, cut_plan, offcut_of, parts_of
+    from bathyx.core.sheet.cutting.nest import by_thickness
 
     if not 0.1 <= options.seconds <= 3600 or not 1 <= options.times <= 200:
         raise CommandError("look for 0.1 to 3,600 seconds, and for 1 to 200 of each tank")
@@ -73,7 +73,7 @@ def _nest(options: argparse.Namespace) -> None:
 
 
 def _plain(plan: CutPlan, parts: list[Part]) -> dict[str, Any]:
-    from bathyx.core.sheet.cut_plan import common_mm
+    from bathyx.core.sheet.cutting.cut_plan import common_mm
 
     return {
         "density": plan.density,

@@ -74,7 +74,7 @@ def _option(path: str) -> str:
 
 def families(_: argparse.Namespace) -> None:
     """Print every family with its sizes."""
-    from bathyx.core.sheet.makeup import SCHOOLS
+    from bathyx.core.sheet.makeup.roles import SCHOOLS
     from bathyx.core.tank.families import FAMILIES
 
     for key, family in FAMILIES.items():
@@ -95,7 +95,7 @@ def new(options: argparse.Namespace) -> None:
     from bathyx.core.brief import Brief
     from bathyx.core.evaluate import evaluate
     from bathyx.core.job import job_of
-    from bathyx.core.sheet.makeup import MakeUp
+    from bathyx.core.sheet.makeup.roles import MakeUp
     from bathyx.core.space import MeasuredBox
     from bathyx.files import write_text
 

@@ -45,7 +45,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 def where_register(given: object = None) -> str | Path:
     """The register in force: given, $BATHYX_REGISTER, what the settings of the home name, or the file in the home."""
-    from bathyx.register.where import register_of
+    from bathyx.register.opening.where import register_of
 
     return str(given) if given else register_of(data_home())
 
@@ -68,7 +68,7 @@ def open_register(given: object = None) -> Register:
 def run_verify(options: argparse.Namespace) -> int:
     """Check the chain."""
     from bathyx.register import Head
-    from bathyx.register.keys import shop_key
+    from bathyx.register.ledger.keys import shop_key
 
     expect = Head.parse(options.expect) if options.expect else None
     register = open_register(options.register)
@@ -108,7 +108,7 @@ def run_backup(options: argparse.Namespace) -> None:
     """Copy the register."""
     from datetime import datetime
 
-    from bathyx.register.copies import FOLDER, copy_file
+    from bathyx.register.opening.copies import FOLDER, copy_file
 
     register = _file_register(options.register)
     if not register.is_file():
@@ -122,9 +122,9 @@ def run_backup(options: argparse.Namespace) -> None:
 
 def run_restore(options: argparse.Namespace) -> None:
     """Bring a copy back."""
-    from bathyx.register.copies import copies
-    from bathyx.register.keys import shop_key
-    from bathyx.register.restore import restore
+    from bathyx.register.ledger.keys import shop_key
+    from bathyx.register.opening.copies import copies
+    from bathyx.register.opening.restore import restore
 
     register = _file_register(options.register)
     if options.copy is None:
@@ -141,7 +141,7 @@ def run_restore(options: argparse.Namespace) -> None:
 
 def run_key(_: argparse.Namespace) -> None:
     """Make the shop's key."""
-    from bathyx.register.keys import PRIVATE, make_key, shop_key
+    from bathyx.register.ledger.keys import PRIVATE, make_key, shop_key
 
     key = shop_key(data_home())
     if key is None:
@@ -153,7 +153,7 @@ def run_key(_: argparse.Namespace) -> None:
 def run_check_paper(options: argparse.Namespace) -> int:
     """Check a seal."""
     from bathyx.papers.seal import contradicted, read_seal
-    from bathyx.register.keys import shop_key
+    from bathyx.register.ledger.keys import shop_key
 
     seal = read_seal(options.text)
     print(f"the text says: serial {seal.serial}: {seal.state}, printed {seal.on}, records up to {seal.head.short}")
@@ -256,6 +256,6 @@ def job_file_of(home: Path, uid: str) -> Path | None:
 
 def run_roles(_: argparse.Namespace) -> None:
     """Print the roles."""
-    from bathyx.register.roles import ROLES_SQL
+    from bathyx.register.opening.roles import ROLES_SQL
 
     print(ROLES_SQL, end="")

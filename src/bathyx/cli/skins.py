@@ -38,7 +38,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 def _transition(options: argparse.Namespace) -> None:
     from shapely.geometry import Polygon
 
-    from bathyx.core.sheet.transition import blank_of_transition, end_of, transition
+    from bathyx.core.sheet.flat.transition import blank_of_transition, end_of, transition
     from bathyx.papers.dxf import write_dxf
 
     try:
@@ -72,8 +72,8 @@ def _transition(options: argparse.Namespace) -> None:
 
 
 def _skin(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import load
-    from bathyx.core.sheet.formed import blank_of, checks_of, flattened
+    from bathyx.cli.loading import load
+    from bathyx.core.sheet.flat.formed import blank_of, checks_of, flattened
     from bathyx.papers.skins import write_skin
 
     job = load(options.job)

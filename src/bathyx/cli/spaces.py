@@ -131,7 +131,7 @@ def _thickness(name: str) -> float:
 def _propose(options: argparse.Namespace) -> None:
     import dataclasses
 
-    from bathyx.cli.main import load
+    from bathyx.cli.loading import load
     from bathyx.core.propose import KINDS, propose
     from bathyx.files import write_text
 

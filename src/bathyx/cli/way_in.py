@@ -14,7 +14,7 @@ from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
     from bathyx.core.evaluate import Evaluation
-    from bathyx.core.wayin.plan import WayFound
+    from bathyx.core.wayin.whole import WayFound
 
 
 def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
@@ -31,7 +31,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
 
 
 def _way_in(options: argparse.Namespace) -> None:
-    from bathyx.cli.main import evaluated
+    from bathyx.cli.loading import evaluated
     from bathyx.core.wayin.plan import way_in, way_out
     from bathyx.core.wayin.ways import ways_in
 

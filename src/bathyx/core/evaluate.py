@@ -22,16 +22,16 @@ from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.memory import Answers, Chain, digest, store_of
 from bathyx.core.results import OutsideSize, Results
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.blanks import Named, baffle_blanks, shell_blanks
-from bathyx.core.sheet.makeup import EdgeRole, MovedSeam, bend_rule, plan_of, roles_of
-from bathyx.core.sheet.parting import parted
-from bathyx.core.sheet.rims import Corners, outside, stand_outs
-from bathyx.core.sheet.rims import outside as skin_of
-from bathyx.core.sheet.rings import ring_seams
-from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.seams import Seam, seam_list
-from bathyx.core.sheet.skins import Skins, flush_of, set_in, skins_of
+from bathyx.core.sheet.bending.rule import BendRule
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.flat.blanks import Named, baffle_blanks, shell_blanks
+from bathyx.core.sheet.makeup.parting import parted
+from bathyx.core.sheet.makeup.rims import Corners, outside, stand_outs
+from bathyx.core.sheet.makeup.rims import outside as skin_of
+from bathyx.core.sheet.makeup.rings import ring_seams
+from bathyx.core.sheet.makeup.roles import EdgeRole, MovedSeam, bend_rule, plan_of, roles_of
+from bathyx.core.sheet.makeup.seams import Seam, seam_list
+from bathyx.core.sheet.makeup.skins import Skins, flush_of, set_in, skins_of
 from bathyx.core.space import MeasuredSpace, Room
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import Reach

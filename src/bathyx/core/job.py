@@ -20,10 +20,10 @@ from bathyx.core.inside.inside import Inside
 from bathyx.core.material import sheet
 from bathyx.core.memory import digest
 from bathyx.core.proving.plan import ProvingPlan
-from bathyx.core.sheet.formed import FormedSkin
-from bathyx.core.sheet.makeup import MakeUp
-from bathyx.core.sheet.own_parts import OwnPart
-from bathyx.core.sheet.skins import flush_of, set_in, skins_of
+from bathyx.core.sheet.flat.formed import FormedSkin
+from bathyx.core.sheet.makeup.own_parts import OwnPart
+from bathyx.core.sheet.makeup.roles import MakeUp
+from bathyx.core.sheet.makeup.skins import flush_of, set_in, skins_of
 from bathyx.core.space.box import MeasuredBox
 from bathyx.core.space.obstacles import MOST_CORNERS, SolidObstacle
 from bathyx.core.space.spaces import Space

@@ -13,12 +13,12 @@ from bathyx.core.geometry.shell import Shell
 from bathyx.core.inside.baffles import Baffle, BaySpan, Plate
 from bathyx.core.material import Fluid, Sheet
 from bathyx.core.memory import Answers
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.makeup import EdgeRole
-from bathyx.core.sheet.rims import Corners
-from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.seams import Seam
-from bathyx.core.sheet.skins import Skins
+from bathyx.core.sheet.bending.rule import BendRule
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.rims import Corners
+from bathyx.core.sheet.makeup.roles import EdgeRole
+from bathyx.core.sheet.makeup.seams import Seam
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.space import Room
 from bathyx.core.space.sure import Sure
 from bathyx.core.space.touch import Approach

@@ -8,9 +8,9 @@ from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
 from bathyx.core.proving.plan import PlannedTest, ProvingPlan
-from bathyx.core.sheet.formed import FormedSkin, readings_of, sections_of
-from bathyx.core.sheet.makeup import Brake, MakeUp
-from bathyx.core.sheet.own_parts import OwnPart, own_parts_of
+from bathyx.core.sheet.flat.formed import FormedSkin, readings_of, sections_of
+from bathyx.core.sheet.makeup.own_parts import OwnPart, own_parts_of
+from bathyx.core.sheet.makeup.roles import Brake, MakeUp
 from bathyx.core.space import (
     BoxObstacle,
     Clearance,

@@ -32,8 +32,8 @@ from bathyx.files.kept import ChangedElsewhere, HeldElsewhere, KeptFile, keep_be
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.papers.folder import dated, write_all
 from bathyx.register import Book, JobRecord, RegisterError, adopt_hold_file, record_of
-from bathyx.register.built import built_of, built_parts
-from bathyx.register.record import owners_of
+from bathyx.register.bench.built import built_of, built_parts
+from bathyx.register.bench.record import owners_of
 
 MOST_UNDO = 500
 REST_MS = 250  # a drag is on disk within half a second of any of its steps

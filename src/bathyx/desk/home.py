@@ -84,9 +84,9 @@ def last_job(home: Path) -> Path | None:
 def open_register(home: Path, read_only: bool = False) -> Book:
     """The register in force for this home: the file in it, another file, or a server. RegisterError in words."""
     from bathyx.register import Register
-    from bathyx.register.keys import shop_key
-    from bathyx.register.served import ServedRegister
-    from bathyx.register.where import register_of
+    from bathyx.register.bench.served import ServedRegister
+    from bathyx.register.ledger.keys import shop_key
+    from bathyx.register.opening.where import register_of
 
     where, key = register_of(home), shop_key(home)
     if "://" in str(where):

@@ -12,10 +12,10 @@ from bathyx.desk.bench import Bench
 from bathyx.desk.home import open_register
 from bathyx.desk.views.notices import Way
 from bathyx.register import Book, RegisterError
-from bathyx.register.copies import copies, daily_copy, set_aside
-from bathyx.register.restore import restore
-from bathyx.register.shut import ShutRegister
-from bathyx.register.where import register_of
+from bathyx.register.opening.copies import copies, daily_copy, set_aside
+from bathyx.register.opening.restore import restore
+from bathyx.register.opening.shut import ShutRegister
+from bathyx.register.opening.where import register_of
 
 OFFERED_COPIES = 2
 

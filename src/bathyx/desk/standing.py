@@ -13,7 +13,7 @@ from bathyx.core.proving.judgement import COPY
 from bathyx.desk.bench import Bench
 from bathyx.desk.faults import SAFE, Fault
 from bathyx.desk.views.notices import Notices
-from bathyx.register.served import ServedRegister
+from bathyx.register.bench.served import ServedRegister
 
 if TYPE_CHECKING:
     from bathyx.desk.views.trouble_page import TroublePage

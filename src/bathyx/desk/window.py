@@ -134,7 +134,7 @@ class Window(QWidget):
         from bathyx.desk.bench import Bench
         from bathyx.desk.home import last_job, look_at
         from bathyx.desk.opening import Unopened, copy_of_the_day, opened
-        from bathyx.register.shut import ShutRegister
+        from bathyx.register.opening.shut import ShutRegister
 
         load_fallback()
         state = look_at(self.home)

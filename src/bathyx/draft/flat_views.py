@@ -10,9 +10,9 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.cut_plan import CutPlan
-from bathyx.core.sheet.nest import Nest
+from bathyx.core.sheet.cutting.cut_plan import CutPlan
+from bathyx.core.sheet.cutting.nest import Nest
+from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line
 

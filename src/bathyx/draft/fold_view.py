@@ -8,10 +8,10 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.bend_order import Beam, beam_at
-from bathyx.core.sheet.fold import folded, in_order, shares_at
-from bathyx.core.sheet.laid import laid_pieces
-from bathyx.core.sheet.order import bend_orders
+from bathyx.core.sheet.bending.fold import folded, in_order, shares_at
+from bathyx.core.sheet.bending.order import Beam, beam_at
+from bathyx.core.sheet.cutting.list_for_yard import bend_orders
+from bathyx.core.sheet.flat.laid import laid_pieces
 from bathyx.draft.picture import Circle, Item, Label, Picture, Poly
 
 APART = 0.7

@@ -10,7 +10,7 @@ from shapely.geometry import MultiPoint, Polygon
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.rims import outside
+from bathyx.core.sheet.makeup.rims import outside
 from bathyx.core.space import MeasuredBox, MeasuredSpace, StationSpace
 from bathyx.core.space.openings import WayIn
 from bathyx.core.space.touch import Approach

@@ -8,9 +8,9 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array, Face
-from bathyx.core.sheet.bend import setback_mm
-from bathyx.core.sheet.joints import Ends
-from bathyx.core.sheet.makeup import EdgeRole
+from bathyx.core.sheet.bending.bend import setback_mm
+from bathyx.core.sheet.makeup.joints import Ends
+from bathyx.core.sheet.makeup.roles import EdgeRole
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Dim, Item, Label, Picture, Poly
 

@@ -9,7 +9,7 @@ from shapely.geometry import MultiPoint
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.seams import Seam
+from bathyx.core.sheet.makeup.seams import Seam
 from bathyx.core.units import Family
 from bathyx.draft.picture import Item, Label, Picture, Poly, side_by_side, stacked
 

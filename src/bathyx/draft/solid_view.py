@@ -21,7 +21,7 @@ from bathyx.core.geometry.shell import Array, CurvedFace, Face
 from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.inside.kinds import kind
-from bathyx.core.sheet.rims import outside
+from bathyx.core.sheet.makeup.rims import outside
 from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
 from bathyx.draft.fitting_view import STANDING, out_of

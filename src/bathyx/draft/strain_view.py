@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.formed import Check, Flattened, FormedSkin, row_at
+from bathyx.core.sheet.flat.formed import Check, Flattened, FormedSkin, row_at
 from bathyx.core.units import Family, show
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box
 

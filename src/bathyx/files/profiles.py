@@ -70,17 +70,18 @@ def _of_dxf(text: str, name: str) -> tuple[list[Corner], str | None]:
 
     try:
         document = read(io.StringIO(text))
+        model = document.modelspace()  # a spoilt file may have none
     except (DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError) as error:
         raise Refusal(
             f"{name} is no DXF that can be read ({type(error).__name__}); save it again as R2000 or later"
         ) from None
     closed: list[list[tuple[float, float, float]]] = []
-    for entity in document.modelspace().query("LWPOLYLINE"):
+    for entity in model.query("LWPOLYLINE"):
         assert isinstance(entity, LWPolyline)
         points = [(float(x), float(y), float(b)) for x, y, b in entity.get_points("xyb")]
         if entity.closed or (len(points) > 3 and math.dist(points[0][:2], points[-1][:2]) < JOIN_MM):
             closed.append(points if entity.closed else points[:-1])
-    chain = _chained([(tuple(e.dxf.start)[:2], tuple(e.dxf.end)[:2]) for e in document.modelspace().query("LINE")])
+    chain = _chained([(tuple(e.dxf.start)[:2], tuple(e.dxf.end)[:2]) for e in model.query("LINE")])
     if chain:
         closed.append([(x, y, 0.0) for x, y in chain])
     if not closed:

@@ -6,12 +6,12 @@ from pathlib import Path
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.bend import ALLOWANCE
-from bathyx.core.sheet.makeup import SCHOOLS
-from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
-from bathyx.core.sheet.order import bend_orders, cut_after, hole_tools, order_lines
-from bathyx.core.sheet.own_parts import bar_plans, every_part
-from bathyx.core.sheet.strips import SPRINGBACK
+from bathyx.core.sheet.bending.bend import ALLOWANCE
+from bathyx.core.sheet.bending.strips import SPRINGBACK
+from bathyx.core.sheet.cutting.list_for_yard import bend_orders, cut_after, hole_tools, order_lines
+from bathyx.core.sheet.cutting.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.sheet.makeup.own_parts import bar_plans, every_part
+from bathyx.core.sheet.makeup.roles import SCHOOLS
 from bathyx.core.units import Family, show, worded
 from bathyx.draft.flat_views import blank_picture, nest_view
 from bathyx.errors import Refusal

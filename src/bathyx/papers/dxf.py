@@ -9,7 +9,7 @@ from ezdxf.enums import TextEntityAlignment
 from ezdxf.filemanagement import new
 from ezdxf.units import MM
 
-from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.flat.blank import Blank
 
 LAYERS = {"CUT": 7, "BEND_UP": 3, "BEND_DOWN": 6, "MARK": 5}
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.sheet.mockup import CardPiece, card_pieces
+from bathyx.core.sheet.flat.mockup import CardPiece, card_pieces
 from bathyx.papers.full_size import Drawing, Sketch, write_full_size
 
 

@@ -14,7 +14,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
 from bathyx.errors import Refusal
 from bathyx.register import Head, JobRecord, Register, record_of
-from bathyx.register.keys import signed_by
+from bathyx.register.ledger.keys import signed_by
 
 MARK = "BATHYX2"
 STATES = tuple(

@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape, quoteattr
 import numpy as np
 
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.blank import Blank
+from bathyx.core.sheet.flat.blank import Blank
 from bathyx.files import write_text
 
 INKS = {"CUT": "#000000", "BEND_UP": "#0b7285", "BEND_DOWN": "#a61e4d", "MARK": "#868e96"}

@@ -9,10 +9,10 @@ import numpy as np
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.grain import grain_way
-from bathyx.core.sheet.laid import laid_pieces
-from bathyx.core.sheet.order import cut_after
+from bathyx.core.sheet.bending.grain import grain_way
+from bathyx.core.sheet.cutting.list_for_yard import cut_after
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.flat.laid import laid_pieces
 from bathyx.papers.full_size import Drawing, Sketch, laid_best, write_full_size
 
 CROSS_MM, BACK_MM = 6.0, 7.0

@@ -9,7 +9,7 @@ from bathyx.core.build.steps import steps
 from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.preparation import prepared
+from bathyx.core.sheet.makeup.preparation import prepared
 from bathyx.core.units import Family, show, worded
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view

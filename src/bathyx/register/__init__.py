@@ -1,12 +1,12 @@
 """The register: jobs, revisions, weld entries, holds and tests. Records are only ever added."""
 
-from bathyx.register.book import Book
-from bathyx.register.chain import Broken, Head
-from bathyx.register.entries import Entry, Found
+from bathyx.register.bench.book import Book
+from bathyx.register.bench.holds import HoldSession, OpenHold, adopt_hold_file, bring_in, finish, open_hold
+from bathyx.register.bench.record import JobRecord, record_of
 from bathyx.register.errors import RegisterAway, RegisterError
-from bathyx.register.holds import HoldSession, OpenHold, adopt_hold_file, bring_in, finish, open_hold
-from bathyx.register.record import JobRecord, record_of
-from bathyx.register.register import Register
+from bathyx.register.ledger.chain import Broken, Head
+from bathyx.register.ledger.entries import Entry, Found
+from bathyx.register.ledger.register import Register
 
 __all__ = [
     "Book",

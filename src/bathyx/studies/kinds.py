@@ -23,11 +23,11 @@ from bathyx.core.propose import Proposal, propose
 from bathyx.core.proving.designer import Design, design
 from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
-from bathyx.core.sheet.cut_plan import CutPlan, Cutting, Part, cut_plan
-from bathyx.core.sheet.nest import Nest, Piece, nest
+from bathyx.core.sheet.cutting.cut_plan import CutPlan, Cutting, Part, cut_plan
+from bathyx.core.sheet.cutting.nest import Nest, Piece, nest
 
 if TYPE_CHECKING:
-    from bathyx.core.wayin.plan import WayFound
+    from bathyx.core.wayin.whole import WayFound
 
 
 class Progress(Protocol):

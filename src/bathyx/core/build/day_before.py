@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.sheet.cutting.nest import NestError, by_thickness, nest, pieces_of
 from bathyx.core.units import Family
 from bathyx.core.units.quantity import KG_PER_LB, L_PER_US_GAL
 

@@ -15,11 +15,11 @@ from bathyx.core.job import Job, way_in_of
 from bathyx.core.material import Sheet
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.results import Results
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.makeup import SCHOOLS
-from bathyx.core.sheet.nest import by_thickness
-from bathyx.core.sheet.order import cut_after
-from bathyx.core.sheet.own_parts import every_part
+from bathyx.core.sheet.cutting.list_for_yard import cut_after
+from bathyx.core.sheet.cutting.nest import by_thickness
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.own_parts import every_part
+from bathyx.core.sheet.makeup.roles import SCHOOLS
 from bathyx.core.units import Said, kilos, litres, mm
 
 METAL = (

@@ -23,10 +23,10 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Plate
 from bathyx.core.inside.fittings import Fitting, balance_pipes, inlets, limber_tubes
 from bathyx.core.material import fluid
 from bathyx.core.memory import remembered
-from bathyx.core.sheet.bend import corner_loss_mm2, setback_mm
-from bathyx.core.sheet.makeup import EdgeRole
-from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.skins import Skins
+from bathyx.core.sheet.bending.bend import corner_loss_mm2, setback_mm
+from bathyx.core.sheet.bending.rule import BendRule
+from bathyx.core.sheet.makeup.roles import EdgeRole
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.tank.attitude import Working, attitude, worst_attitude
 from bathyx.core.units import litres, mm
 

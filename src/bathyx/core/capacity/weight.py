@@ -17,10 +17,10 @@ from bathyx.core.inside.baffles import Plate
 from bathyx.core.inside.fittings import Fitting, inlets, limber_tubes, seat
 from bathyx.core.inside.kinds import kind
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.doublers import Doubler, border_of, seated
-from bathyx.core.sheet.seams import Seam
-from bathyx.core.sheet.skins import Skins
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.doublers import Doubler, border_of, seated
+from bathyx.core.sheet.makeup.seams import Seam
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.units import kilos, litres, mm
 
 DRY = formula(

@@ -14,7 +14,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-from bathyx.core.sheet.bend import setback_mm
+from bathyx.core.sheet.bending.bend import setback_mm
 
 TORCH_MM, NEIGHBOUR_MM, BAFFLE_MM = 12.0, 10.0, 8.0
 STEPS = 36
@@ -44,6 +44,10 @@ def clear_at(job: Job, r: Results, fitting: Fitting, spots: Array, apart_from: s
     clear: npt.NDArray[np.bool_] = np.asarray(shapely.contains_xy(face.shape, spots[:, 0], spots[:, 1]))
     if not clear.any():
         return clear
+    if fitting.hole_mm:
+        wrapped = np.array([face.wrapped(u, v) for u, v in spots.tolist()])
+        edge_on = shapely.distance(face.shape.boundary, shapely.points(wrapped))
+        clear &= edge_on >= fitting.hole_mm / 2  # over an edge that is rolled as well
     space = face.points(spots)
     roles = {role.edge.id: role for role in r.roles}
     t = r.skins.of(fitting.face)

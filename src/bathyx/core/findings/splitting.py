@@ -10,7 +10,7 @@ from bathyx.core.findings.finding import Remedy
 from bathyx.core.geometry.shell import Array, edge_id
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-from bathyx.core.sheet.blank import BendLine, Blank
+from bathyx.core.sheet.flat.blank import BendLine, Blank
 from bathyx.core.units import mm
 
 Fits = Callable[[float, float], bool]

@@ -13,7 +13,7 @@ from typing import Literal, Protocol
 
 import numpy as np
 
-from bathyx.core.geometry.shell import Arc, Array, cross
+from bathyx.core.geometry.vectors import Arc, Array, cross
 
 
 class Surface(Protocol):

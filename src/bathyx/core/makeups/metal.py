@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.cut_plan import Cutting, cut_plan, parts_of
-from bathyx.core.sheet.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.sheet.cutting.cut_plan import Cutting, cut_plan, parts_of
+from bathyx.core.sheet.cutting.nest import NestError, by_thickness, nest, pieces_of
+from bathyx.core.sheet.flat.blank import Blank
 
 SHEARED, RACK_S = Cutting(shear=True, kerf_mm=0.0, margin_mm=0.0), 0.3
 

@@ -12,17 +12,17 @@ from shapely import Geometry, MultiPoint, area, polygons, union_all
 from bathyx.core.geometry.outline import OutlineError
 from bathyx.core.geometry.shell import Array, Edge, Shell
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.bend import shortest_flange_mm
-from bathyx.core.sheet.bend_order import bend_order
-from bathyx.core.sheet.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned_round
-from bathyx.core.sheet.flange_width import width_mm
-from bathyx.core.sheet.grain import ALONG, grain_way
-from bathyx.core.sheet.joints import PLAIN
-from bathyx.core.sheet.laid import Laid, laid_out, roles_round
-from bathyx.core.sheet.makeup import Brake, EdgeRole, may_bend, root_of
-from bathyx.core.sheet.rule import BendRule
-from bathyx.core.sheet.skins import Skins
-from bathyx.core.sheet.unfold import COVERED_MM2
+from bathyx.core.sheet.bending.bend import shortest_flange_mm
+from bathyx.core.sheet.bending.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned_round
+from bathyx.core.sheet.bending.flange_width import width_mm
+from bathyx.core.sheet.bending.grain import ALONG, grain_way
+from bathyx.core.sheet.bending.order import bend_order
+from bathyx.core.sheet.bending.rule import BendRule
+from bathyx.core.sheet.flat.laid import Laid, laid_out, roles_round
+from bathyx.core.sheet.flat.unfold import COVERED_MM2
+from bathyx.core.sheet.makeup.joints import PLAIN
+from bathyx.core.sheet.makeup.roles import Brake, EdgeRole, may_bend, root_of
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.units import Said, mm
 
 

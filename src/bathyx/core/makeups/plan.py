@@ -16,9 +16,9 @@ from bathyx.core.makeups.pieces import Pieces
 from bathyx.core.makeups.positions import hardship_mm, position_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import Found, best_forests
-from bathyx.core.sheet.blank import Blank
-from bathyx.core.sheet.makeup import SCHOOLS, EdgeChoice, bend_rule, roles_of
-from bathyx.core.sheet.skins import skins_of
+from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.roles import SCHOOLS, EdgeChoice, bend_rule, roles_of
+from bathyx.core.sheet.makeup.skins import skins_of
 from bathyx.errors import Refusal
 
 PART, LOW, POOL, PLANNED = 1e5, 1e4, 10, "planned"

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from bathyx.core.formula import formula
 from bathyx.core.makeups.pieces import Pieces
-from bathyx.core.sheet.makeup import root_of
+from bathyx.core.sheet.makeup.roles import root_of
 
 FOREST = formula(
     "makeups.forest",

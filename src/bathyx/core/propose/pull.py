@@ -8,8 +8,8 @@ from typing import Any
 
 from bathyx.core.evaluate import Evaluation, spare_of
 from bathyx.core.job import Job
-from bathyx.core.sheet.rims import outside
-from bathyx.core.sheet.skins import flush_of, set_in
+from bathyx.core.sheet.makeup.rims import outside
+from bathyx.core.sheet.makeup.skins import flush_of, set_in
 from bathyx.core.units import mm
 from bathyx.errors import Refusal
 

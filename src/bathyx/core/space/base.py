@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
@@ -10,37 +9,17 @@ from pydantic import Field
 
 from bathyx.core.space.obstacles import AnyObstacle, Layer, Reach
 from bathyx.core.space.openings import WayIn
+from bathyx.core.space.room import Clearance as Clearance
+from bathyx.core.space.room import Room as Room
 from bathyx.core.units.frozen import Frozen
 
 if TYPE_CHECKING:
-    from bathyx.core.space.box import Squareness
     from bathyx.core.space.cavity import Array, Cavity
+    from bathyx.core.space.square import Squareness
 
 
 SIDES = ("left", "right", "front", "rear", "below", "above")
 LATER = ("obstacles", "seat", "readings", "slopes", "reaches", "layers", "cuts", "scan", "way_in")
-
-
-class Clearance(Frozen):
-    """Air kept round the outside of the tank on each side, mm, for straps, beads, hoses and hands."""
-
-    left_mm: float = Field(6.0, ge=0, le=2000)
-    right_mm: float = Field(6.0, ge=0, le=2000)
-    front_mm: float = Field(6.0, ge=0, le=2000)
-    rear_mm: float = Field(6.0, ge=0, le=2000)
-    below_mm: float = Field(6.0, ge=0, le=2000)
-    above_mm: float = Field(25.0, ge=0, le=2000)
-
-
-@dataclass(frozen=True)
-class Room:
-    """What is left for the outside of the tank, mm, after skew and clearances; may be negative when nothing is left. `origin`:
-    its front left low corner in the space, (x, y, z) mm."""
-
-    width_mm: float
-    depth_mm: float
-    height_mm: float
-    origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 class Seat(Frozen):

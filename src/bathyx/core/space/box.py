@@ -6,7 +6,6 @@ Width is the tank's y, depth its x, height its z.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import ClassVar
 
@@ -14,12 +13,14 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from bathyx.core.formula import Figure, formula
-from bathyx.core.space.base import Clearance, MeasuredSpace, Room
+from bathyx.core.space.base import MeasuredSpace
 from bathyx.core.space.boxes import room_in
 from bathyx.core.space.cavity import Cavity, straight_cavity
 from bathyx.core.space.cuts import EdgeCut
 from bathyx.core.space.obstacles import AnyObstacle
 from bathyx.core.space.reconcile import Corner, Hole, Slope, SpaceReading, fitted
+from bathyx.core.space.room import Clearance, Room
+from bathyx.core.space.square import Squareness as Squareness
 from bathyx.core.units import Reading, mm
 
 MOST_READINGS = 60
@@ -33,15 +34,6 @@ SKEW = formula(
     check="tests/core/test_space.py, a sheared rectangle measured exactly",
     tolerance="exact; readings to 1 mm give s to about 1 mm",
 )
-
-
-@dataclass(frozen=True)
-class Squareness:
-    """What the floor diagonals say: skew s (mm), the lean of one side over the depth, and how well the readings agree."""
-
-    skew_mm: float
-    misfit_mm: float
-    figure: Figure
 
 
 @lru_cache(maxsize=32)

@@ -9,9 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from bathyx.core.memory import remembered
-from bathyx.core.space.base import Clearance, Room
 from bathyx.core.space.cavity import Cavity
 from bathyx.core.space.obstacles import AnyObstacle
+from bathyx.core.space.room import Clearance, Room
 
 Array = npt.NDArray[np.float64]
 LEVELS, MOST_SECTIONS, MOST_SPLITS = 49, 33, 400

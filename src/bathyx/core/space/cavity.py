@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 if TYPE_CHECKING:
-    from bathyx.core.space.base import Clearance
+    from bathyx.core.space.room import Clearance
 
 Array = npt.NDArray[np.float64]
 WALLS = ("left side", "right side", "floor", "roof", "front", "rear")

@@ -19,8 +19,8 @@ from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.inside.fittings import Fitting
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.makeup import EdgeRole
-from bathyx.core.sheet.skins import Skins
+from bathyx.core.sheet.makeup.roles import EdgeRole
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.strength.edges import Panel, bows, stood_mm, turned_kpa
 from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond

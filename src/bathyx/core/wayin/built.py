@@ -13,7 +13,7 @@ from shapely.geometry import box as rectangle
 from bathyx.core.evaluate import Evaluation, disc_on
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.material import sheet
-from bathyx.core.sheet.rims import outside
+from bathyx.core.sheet.makeup.rims import outside
 from bathyx.core.space import MeasuredSpace
 from bathyx.core.space.cavity import WALLS
 from bathyx.core.space.obstacles import AnyObstacle

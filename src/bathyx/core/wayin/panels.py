@@ -11,13 +11,13 @@ from shapely.geometry import Polygon
 from shapely.geometry import box as rectangle
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.sheet.rims import outside
+from bathyx.core.sheet.makeup.rims import outside
 from bathyx.core.units import Said, mm
 from bathyx.core.wayin.built import doors, parts_of
-from bathyx.core.wayin.plan import Heard, WayFound, searched
 from bathyx.core.wayin.pose import Array
 from bathyx.core.wayin.scene import Part, Scene
 from bathyx.core.wayin.told import Move
+from bathyx.core.wayin.whole import Heard, WayFound, searched
 from bathyx.errors import Refusal
 
 SMALLER_MM, JOIN_MM = 4.0, 2.0

@@ -17,7 +17,8 @@ from bathyx.core.evaluate import evaluate, spare_of
 from bathyx.core.job import Job
 from bathyx.core.tank.family import WAYS
 from bathyx.core.units import Said, litres, mm
-from bathyx.core.wayin.plan import WayFound, way_in
+from bathyx.core.wayin.plan import way_in
+from bathyx.core.wayin.whole import WayFound
 from bathyx.errors import Refusal
 
 MOST_SHARE, NEAR_MM, LEAST_S = 0.45, 2.0, 2.0

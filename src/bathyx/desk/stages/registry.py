@@ -23,7 +23,7 @@ class Entry:
     def made(self, bench: Bench, theme: Theme) -> Stage:
         """The stage itself, under this key and title."""
         module, _, name = self.place.partition(":")
-        stage: Stage = getattr(import_module(f"bathyx.desk.stages.{module}"), name)(bench, theme)
+        stage: Stage = getattr(import_module(f"bathyx.desk.stages.{module}.stage"), name)(bench, theme)
         stage.key, stage.title = self.key, self.title
         return stage
 

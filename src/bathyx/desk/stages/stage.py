@@ -9,9 +9,9 @@ from bathyx.core.units import parse_quantity
 from bathyx.desk.bench import Bench
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
-from bathyx.desk.views.bench_line import TileData
 from bathyx.desk.views.card import Card
 from bathyx.desk.views.describe import describe
+from bathyx.desk.views.tile_data import TileData
 from bathyx.desk.views.tray import TrayPart
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Eye, Show, solid_view

@@ -5,27 +5,15 @@ Light on imports: it is painted before anything numeric is loaded.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.theme import Theme, text_size, tip, type_of
+from bathyx.desk.views.tile_data import TileData
 
 TALL_PX, PALE = 72, 0.45
-
-
-@dataclass(frozen=True)
-class TileData:
-    """What a tile shows: the figure, a few words under it, how full its tube is, stop, warn, go or open, and why."""
-
-    figure: str = ""
-    words: str = ""
-    level: float = 0.0
-    state: str = "open"
-    explain: str = ""
 
 
 def tall_px() -> int:

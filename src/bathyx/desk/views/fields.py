@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bathyx.core.formula import Figure
-from bathyx.core.units import Family, QuantityError, Reading, parse_quantity, show, worded
+from bathyx.core.units import KINDS, Family, QuantityError, Reading, parse_quantity, show, unit_of, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import scaled, type_of
 from bathyx.desk.views.plain import Pick, TextLine
@@ -95,6 +95,17 @@ def with_unit(text: str, units: Family) -> str:
     return f'{text}"' if units is Family.US and BARE.fullmatch(text.strip()) else text
 
 
+def bare_unit(kind: str, units: Family) -> str:
+    """The sign of what a bare number of a kind counts in; nothing where it counts in nothing.
+
+    >>> bare_unit("reading", Family.US), bare_unit("volume", Family.METRIC), bare_unit("text", Family.US)
+    ('in', 'L', '')
+    """
+    if kind in ("length", "small", "place", "reading"):
+        return "in" if units is Family.US else "mm"
+    return unit_of(kind, units).sign if kind in KINDS else ""
+
+
 class Field(QWidget):
     """A labelled line bound to a path of the job. What is typed is read in the family in force, or with its own unit."""
 
@@ -120,6 +131,20 @@ class Field(QWidget):
         self.trouble.hide()
         column.addWidget(self.trouble)
         self._shown = ""
+        self.unit = QLabel(self.edit)
+        self.unit.setProperty("look", "quiet")
+        self.unit.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.unit.hide()
+        self.edit.textEdited.connect(self._say_unit)
+        self.edit.editingFinished.connect(self.unit.hide)
+
+    def _say_unit(self, text: str) -> None:
+        """What a bare number counts in, pale beside it while it is typed."""
+        sign = bare_unit(self.kind, self.bench.units) if BARE.fullmatch(text.strip()) else ""
+        self.unit.setText(sign)
+        self.unit.adjustSize()
+        self.unit.move(self.edit.width() - self.unit.width() - 8, (self.edit.height() - self.unit.height()) // 2)
+        self.unit.setVisible(bool(sign))
 
     def refresh(self) -> None:
         """Show the job's value, unless a refused text is still being put right."""
@@ -137,7 +162,8 @@ class Field(QWidget):
         if self.kind == "text":
             return str(value)
         if self.kind == "reading":
-            return str(value.typed)
+            typed = str(value.typed)
+            return f"{typed} mm" if self.bench.units is Family.US and BARE.fullmatch(typed.strip()) else typed
         if self.kind in ("number", "optional"):
             return f"{value:g}"
         if self.kind == "place":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
@@ -26,9 +26,28 @@ from bathyx.desk.views.fields import Fold, whole_rows, words
 from bathyx.desk.views.plain import TextLine
 
 if TYPE_CHECKING:
-    from bathyx.desk.window import Window
+    from pathlib import Path
+
+    from bathyx.desk.stages.stage import Stage
 
 MOST_SHOWN = 9
+
+
+class Desk(Protocol):
+    """What has places: the window, as far as it is needed here."""
+
+    home: Path
+    stages: list[Stage]
+
+    @property
+    def stage(self) -> Stage:
+        """The stage in hand."""
+
+    def choose(self, index: int) -> None:
+        """Go to a stage."""
+
+    def open_job(self, path: Path) -> None:
+        """Open a job."""
 
 
 @dataclass(frozen=True)
@@ -87,7 +106,7 @@ def on_card(card: QWidget, stage: str, go: Callable[[QWidget], object]) -> list[
     return list(names.values())
 
 
-def places_of(window: Window) -> list[Place]:
+def places_of(window: Desk) -> list[Place]:
     """Everything on a desk that has a name: stages, what stands on their cards, and the jobs."""
     found = [Place(entry.title, f"a stage, Alt+{k + 1}", partial(window.choose, k)) for k, entry in enumerate(STAGES)]
     for k, stage in enumerate(window.stages):
@@ -99,7 +118,7 @@ def places_of(window: Window) -> list[Place]:
     return found
 
 
-def _go_to(window: Window, index: int, part: QWidget) -> None:
+def _go_to(window: Desk, index: int, part: QWidget) -> None:
     """To a part of a card: its stage, folds that hide it opened, scrolled to, and in hand."""
     window.choose(index)
     card = window.stage.card

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from bathyx.register.models import Base
+from bathyx.register.ledger.models import Base
 
 connection = context.config.attributes["connection"]
 context.configure(connection=connection, target_metadata=Base.metadata, transactional_ddl=True)

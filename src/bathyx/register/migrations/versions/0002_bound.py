@@ -7,9 +7,9 @@ from typing import Any
 import sqlalchemy as sa
 from alembic import op
 
-from bathyx.register.chain import FIRST_HASH, digest_of
-from bathyx.register.guards import POSTGRES_FUNCTIONS, postgres_guards, sqlite_guards
-from bathyx.register.models import search_words
+from bathyx.register.ledger.chain import FIRST_HASH, digest_of
+from bathyx.register.ledger.guards import POSTGRES_FUNCTIONS, postgres_guards, sqlite_guards
+from bathyx.register.ledger.models import search_words
 
 revision = "0002"
 down_revision = "0001"

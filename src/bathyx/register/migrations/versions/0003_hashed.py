@@ -2,7 +2,7 @@
 
 from alembic import op
 
-from bathyx.register.guards import POSTGRES_FUNCTIONS
+from bathyx.register.ledger.guards import POSTGRES_FUNCTIONS
 
 revision = "0003"
 down_revision = "0002"

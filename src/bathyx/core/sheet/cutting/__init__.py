@@ -1,0 +1,1 @@
+"""Blanks on sheets: nests, cut plans, what to ask the yard for."""

@@ -1,0 +1,1 @@
+"""The traveller and the weld log."""

@@ -1,0 +1,1 @@
+"""Make-up, blanks, nest."""

@@ -1,0 +1,1 @@
+"""The tank and its use."""
