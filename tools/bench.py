@@ -176,7 +176,9 @@ print("pick", took(lambda k: window.bench.light("face:top" if k % 2 else "face:b
 """
     with tempfile.TemporaryDirectory() as home:
         told = subprocess.run([sys.executable, "-c", code, home], capture_output=True, text=True, env=ENV, check=True)
-    found = dict(line.split() for line in told.stdout.splitlines() if line.split()[0] in ("edit", "drawn", "name", "pick"))
+    found = dict(
+        line.split() for line in told.stdout.splitlines() if line.split()[0] in ("edit", "drawn", "name", "pick")
+    )
     kept("edit of a size to painted window", float(found["edit"]), 60.0, "ms")
     kept("edit of a size to painted drawing, the rest after it", float(found["drawn"]), 20.0, "ms")
     kept("edit of a name to painted window", float(found["name"]), 25.0, "ms")

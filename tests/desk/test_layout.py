@@ -1,12 +1,15 @@
 """At 1280 x 800 nothing is cut off or lies on something else, and everything has a name and a key."""
 
 import itertools
+import shutil
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLineEdit
 
 from bathyx.desk.stages.registry import STAGES
+from bathyx.desk.start import open_window
 from bathyx.desk.views.fields import FigureLine
 from bathyx.desk.window import _two_lines
 
@@ -137,3 +140,27 @@ def test_a_name_fits_its_button(name):
     assert len(lines) <= 2
     assert all(len(line) <= 14 for line in lines)
     assert lines[0][:2] == name[:2]
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (1920, 1080)])
+def test_the_first_picture_is_whole_before_anything_is_chosen(qtbot, tmp_path, demo_home, size):
+    """The drawing lies in its place in the first frame that shows it, not only once a stage is chosen."""
+    shutil.copytree(demo_home, tmp_path, dirs_exist_ok=True)
+    window = open_window(tmp_path, None, demo=True)
+    window.resize(*size)
+    frames = []
+
+    def first():
+        window.grab()
+        left, bottom, right, top = window.flat.picture.bounds
+        corners = [window.flat.to_screen(np.array(spot)) for spot in ((left, bottom), (right, top))]
+        frames.append((window.flat.rect(), corners, window.board.geometry(), window.pages.geometry()))
+
+    window.furnished.connect(first)
+    qtbot.waitUntil(lambda: bool(frames), timeout=20_000)
+    rect, (low, high), _, _ = frames[0]
+    assert rect.contains(low.toPoint())
+    assert rect.contains(high.toPoint())
+    assert rect.width() > 0.5 * size[0]
+    window.finish()
+    window.close()

@@ -178,7 +178,17 @@ class Window(QWidget):
         if self.without_records:
             self.standing.without_records(self.without_records)
         copy_of_the_day(self.bench)
+        self._lay_out()
         self.furnished.emit()
+
+    def _lay_out(self) -> None:
+        """Every part in its place before the first frame that shows it: the drawing is fitted to what it has."""
+        self.pages.show()  # what is hidden is not laid out
+        for widget in (self, self.pages, self.pages.currentWidget(), self.cards):
+            layout = widget.layout() if widget is not None else None
+            if layout is not None:
+                layout.activate()
+        self.board.arrange()
 
     def _take_job(self, job: Path | None) -> str:
         """Open a job; returns why it could not be opened, or nothing."""

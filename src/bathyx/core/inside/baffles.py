@@ -55,7 +55,7 @@ BAY_SOURCE = (
     "450 mm moving: one baffle in a 30 in cube leaves bays of 381 mm, common practice; "
     "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
 )
-FLOW_PITCH_MM = 180.0
+FLOW_PITCH_MM, KEPT_OFF = 180.0, 0.83  # KEPT_OFF: of its diameter from the middle of a hole to the edge
 # A strip narrower than this is cut off, if it is no more than this share of the plate.
 LEAST_STRIP_MM, MOST_STRIP = 20.0, 0.1
 SMOOTH = math.cos(math.radians(12))
@@ -586,15 +586,16 @@ def _plate(name: str, baffle: Baffle, piece: Array, rules: BaffleRules, bends: l
 
 
 def _flow_holes(shape: Polygon, diameter_mm: float) -> tuple[tuple[float, float, float], ...]:
-    """A row of holes at mid-height, one for each 180 mm of width, kept a third of a diameter from the edge."""
+    """A row of holes at mid-height, one for each 180 mm of width, as large as leaves a third of a diameter beside them."""
     if diameter_mm <= 0:
         return ()
     low_x, low_z, high_x, high_z = shape.bounds
-    diameter = min(diameter_mm, 0.4 * (high_z - low_z), 0.4 * (high_x - low_x))
     count = max(1, round((high_x - low_x) / FLOW_PITCH_MM))
+    widest = (high_x - low_x) / count / 2 / KEPT_OFF
+    diameter = min(diameter_mm, 0.4 * (high_z - low_z), 0.4 * (high_x - low_x), math.floor(widest))
     middle = (low_z + high_z) / 2
     spots = [low_x + (high_x - low_x) * (i + 0.5) / count for i in range(count)]
-    reach = diameter * 0.83
+    reach = diameter * KEPT_OFF
     return tuple(
         (x, middle, diameter)
         for x in spots
