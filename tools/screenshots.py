@@ -12,7 +12,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from bathyx.demo import jobs
 from bathyx.desk.start import open_window
@@ -44,15 +44,18 @@ def main(folder: Path) -> None:
             if name == "prove":
                 window.stage._choose_test(1) if window.stage.card else None
                 rehearse(window, settle)
+            if name == "inside":
+                window.tray.picked.emit("coupler")
+                window.flat.hung.emit(330.0, 180.0)
             settle(seconds=1.2)
             window.grab().save(str(folder / f"{name}.png"))
+            window.flat.gave_up.emit()
             if name == "prove":
                 window.stage.disconnect()
                 window.stage._record(True)
             if name == "cut":
                 window.stage._take_way("shear")
-                window.stage.rack.setText("600x400")
-                window.stage._take_rack()
+                window.stage._take_rack([[600.0, 400.0]])
                 window.stage.run_nest()
                 settle(lambda: not window.stage.cutting.running, 60)
                 settle()
@@ -70,6 +73,7 @@ def main(folder: Path) -> None:
         window.turn_theme()
         bench.turn_units()
         edges = window.stage.edges
+        seen(window, edges)
         edges.pick("bottom/left end")
         edges.role.choose("tee")
         window.stage.card.verticalScrollBar().setValue(edges.y() - 30)
@@ -77,6 +81,12 @@ def main(folder: Path) -> None:
         window.grab().save(str(folder / "dark.png"))
         bench.undo()
         window.close()
+
+
+def seen(window, part) -> None:
+    """A part of the card, its drawer open and scrolled to."""
+    window.stage.card.bring(part)
+    window.stage.card.ensureWidgetVisible(part)
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
@@ -90,7 +100,7 @@ def others(window, settle, folder: Path, home: Path) -> None:
     formed._draw()
     settle(lambda: not formed.study.running and formed.study.result is not None, 30)
     window.view_buttons["view flat"].click()
-    window.stage.card.ensureWidgetVisible(formed.checks)
+    seen(window, formed.checks)
     settle(seconds=1.0)
     window.grab().save(str(folder / "strains.png"))
     formed._draw()
@@ -128,8 +138,10 @@ def in_use(window, settle, folder: Path, home: Path) -> None:
     settle(lambda: not scan.study.running, 60)
     settle(seconds=1.0)
     window.stage.card.verticalScrollBar().setValue(0)
+    window.stage.card.findChild(QPushButton, "open offsets").click()
     settle()
     window.grab().save(str(folder / "scan.png"))
+    window.board.lay("", None)
     bench.undo()
 
 
@@ -145,7 +157,7 @@ def goes_in(window, settle, folder: Path, home: Path) -> None:
     way.run_ways()
     settle(lambda: not way.ways.running, 300)
     settle()
-    window.stage.card.ensureWidgetVisible(way)
+    seen(window, way)
     settle()
     change = next(c for c in way.ways.result.changes if "width" in c.words)
     way._take(change.changes, change.words)
@@ -154,7 +166,7 @@ def goes_in(window, settle, folder: Path, home: Path) -> None:
     settle(lambda: not way.study.running, 60)
     settle()
     way.show_tightest()
-    window.stage.card.ensureWidgetVisible(way.tight)
+    seen(window, way.tight)
     settle()
     window.grab().save(str(folder / "way.png"))
     bench.undo()
@@ -166,7 +178,7 @@ def goes_in(window, settle, folder: Path, home: Path) -> None:
     way.clash.click()
     way.keep_it()
     settle()
-    window.stage.card.ensureWidgetVisible(way.more)
+    seen(window, way.more)
     settle()
     window.grab().save(str(folder / "proof.png"))
     way.clash.click()
@@ -191,7 +203,7 @@ def planned(window, settle, folder: Path) -> None:
     offers.take(0)
     window.stage._show_blanks()
     window.stage.folding.setValue(120)
-    window.stage.card.ensureWidgetVisible(window.stage.folding)
+    seen(window, window.stage.folding)
     settle(seconds=1.0)
     window.grab().save(str(folder / "fold.png"))
     window.stage.folding.setValue(window.stage.folding.maximum())

@@ -77,7 +77,7 @@ class Board(QWidget):
         self.sheet = LaidTable(self)
         self.sheet.hide()
         self.sheet.closed.connect(lambda: self.lay("", None))
-        self._corner, self._foot = 0, 0
+        self._corner, self._foot, self._laid = 0, 0, 0
         for widget in (flat_stack, solid, rail, strip, message, tray):
             widget.setParent(self)
         message.hide()
@@ -118,7 +118,7 @@ class Board(QWidget):
     def arrange(self) -> None:
         """Everything in its place."""
         w, h = self.width(), self.height() - LINE_PX
-        laid = round(LAID_SHARE * h) if self.sheet.holds is not None else 0
+        laid = self._laid = round(LAID_SHARE * h) if self.sheet.holds is not None else 0
         self.sheet.setVisible(bool(laid))
         if laid:
             self.sheet.setGeometry(0, h - laid, w, laid)
@@ -156,7 +156,7 @@ class Board(QWidget):
         self.message.setMaximumWidth(max(room, 200))
         self.message.setMinimumWidth(min(self.message.fontMetrics().horizontalAdvance(self.message.text()) + 24, room))
         self.message.adjustSize()
-        self.message.move(GAP + self._tray_px, self.height() - LINE_PX - self.message.height() - 3)
+        self.message.move(GAP + self._tray_px, self.height() - LINE_PX - self._laid - self.message.height() - 3)
         self.message.raise_()
 
     def _beside(self, w: int, h: int) -> None:
@@ -166,6 +166,7 @@ class Board(QWidget):
         first = round(w * min(max(share, 0.42), 0.68))
         for canvas in (self.flat, self.solid):
             canvas.quiet, canvas.foot_room = False, self._foot
+            canvas.keep_off = QRectF()
         self.flat.right_room = self.solid.right_room = 0
         self._placed = None  # the next inset looks for its place anew
         self.flat_stack.setGeometry(0, 0, first, h)
@@ -201,6 +202,7 @@ class Board(QWidget):
                     large.right_room = size.width() + 2 * GAP
         place = self.flat_stack if small is self.flat else self.solid
         place.setGeometry(corners[self._corner].toRect())
+        large.keep_off, small.keep_off = corners[self._corner], QRectF()
         place.raise_()
         large.update()
         small.update()

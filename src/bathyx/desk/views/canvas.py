@@ -88,6 +88,7 @@ class Canvas(QWidget):
         self.frameless = False
         self.right_room, self.foot_room = 0.0, 0.0  # kept free for an inset and for what stands along the foot, px
         self.left_room = 0.0  # and for the tray
+        self.keep_off = QRectF()  # where an inset lies: no word is pushed under it
         self.hanging = False  # a part of the tray hangs at the pointer
         self.flags: tuple[PlacedFlag, ...] = ()  # what is found, each at its place
         self.pointed = ""  # a place that a finding in the list points at
@@ -307,13 +308,14 @@ class Canvas(QWidget):
         """What the drawing hangs on, but for what is lit and what hangs over it."""
         focus = self._focus_dim if self.hasFocus() else -1
         rooms = (self.room_px, self.left_room, self.right_room, self.foot_room)
-        look = (self.theme.dark, text_size(), self.quiet, self.empty_words, self.devicePixelRatioF())
+        off = self.keep_off.getRect()
+        look = (self.theme.dark, text_size(), self.quiet, self.empty_words, self.devicePixelRatioF(), off)
         return (self.picture, self.width(), self.height(), self._zoom, self._pan.x(), self._pan.y(), rooms, look, focus)
 
     def _paint_base(self, p: QPainter) -> None:
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), self.theme.colour("paper"))
-        self._dims, self._boxes, self._spots = [], [], []
+        self._dims, self._boxes, self._spots = [], [self.keep_off] if self.keep_off.isValid() else [], []
         if not self.picture.items:
             p.setPen(self.theme.colour("quiet"))
             p.setFont(type_of(12))

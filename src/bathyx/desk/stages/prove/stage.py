@@ -165,7 +165,8 @@ class ProveStage(ProveRecords):
         card.add(self.override)
         card.head("The gauge", lambda: self.reading.text() or "not connected")
         self._gauge_part(card)
-        card.head("The hold", lambda: self.verdict.text().partition(":")[0].lower())
+        self._hold_shown = (False, False)
+        self.hold_drawer = card.head("The hold", lambda: self.verdict.text().partition(":")[0].lower())
         self._run_part(card)
         self._question_part(card)
         self._leak_part(card)
@@ -324,9 +325,18 @@ class ProveStage(ProveRecords):
             self.which.offer(options)
         self.which.refresh()
 
+    def _show_hold(self, card: Card) -> None:
+        """The hold's drawer comes first once there is a gauge to hold by, and again when it begins."""
+        step = (self.now is not None, self.running)
+        if step != self._hold_shown:
+            self._hold_shown = step
+            if any(step):
+                card.bring(self.hold_drawer)
+
     def _refresh_state(self) -> None:
         if self._card is None:
             return
+        self._show_hold(self._card)
         b, test = self.bench, self.test
         hold = self.hold
         self._refresh_which()

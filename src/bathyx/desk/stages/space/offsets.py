@@ -78,6 +78,7 @@ class StationGrid(Grid):
                 self._filling = False
                 self._units = None
             super().fill(rows)
+            self.setVerticalHeaderLabels([*(str(k) for k in range(1, self.rowCount())), "new"])
             return
         wide = max((len(row) for row in rows), default=1) + 1
         if self.columnCount() != wide or self.columns == LONG:
