@@ -1,16 +1,21 @@
 """What slipped past the tests beside it: changes that a mutation tool made and nothing noticed, each held here a second way."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from bathyx.core.capacity.capacity import displaced, net_curve, tilted_curve
+from bathyx.core.capacity.capacity import displaced, gross_curve, net_curve, tilted_curve
 from bathyx.core.evaluate import evaluate
 from bathyx.core.findings.placing import free_spots, settled
+from bathyx.core.geometry.dip import combined, dip_curve
 from bathyx.core.inside.baffles import LEAST_APART_MM, OPEN_HIGH, OPEN_LOW, Baffle
 from bathyx.core.inside.fittings import floor_below, usual
 from bathyx.core.strength.large import BOTH, respond
+from bathyx.core.strength.membranes import round_panel
+from bathyx.core.strength.panels import gives
+from bathyx.core.strength.shapes import panels_of
 from bathyx.core.tank.attitude import attitude
 from bathyx.core.tank.profile import Jog
 from bathyx.core.tank.rolled import End, RolledTank
@@ -144,3 +149,52 @@ def test_edges_that_turn_let_a_panel_stand_further_out():
             for e in BOTH
         ]
         assert load.bulge_mm[1] > max(held) if wider else load.bulge_mm[0] < min(held)
+
+
+def test_stitches_hold_the_walls_that_a_baffle_crosses_and_no_others():
+    tank = box(1500, 260, 120, sheet="5083/5")
+    hand = {"inside__baffles__by_rule": False, "inside__baffles__by_hand": [{"axis": "x", "at_mm": 750.0}]}
+    links = {p.face: p.link for p in evaluate(job_with(tank, makeup__both_sides=True, **hand)).results.strength.panels}
+    held = {face for face, link in links.items() if "stitches" in link}
+    assert held
+    assert held <= {"bottom", "top", "left end", "right end"}  # front and rear lie beside it
+
+
+def test_a_flat_round_end_is_reckoned_as_a_round_plate_and_its_wall_as_a_ring():
+    """The wall grows by p r² / (E t), any handbook; the middle of what the walls give is above nothing."""
+    tank = RolledTank(sheet="5083/3", length_mm=700, diameter_mm=400)
+    e = evaluate(job_with(tank, makeup__school="rolled", inside__baffles__by_rule=False, inside__fittings=[]))
+    r = e.results
+    loads = {p.face: p for p in r.strength.panels}
+    end = loads["front end"]
+    assert (end.short_mm, end.long_mm) == pytest.approx(
+        (round_panel(200.0).short_mm, round_panel(200.0).long_mm), rel=2e-3
+    )
+    wall, t = loads["wall"], 3.0
+    grown = r.strength.pressure_kpa / 1000 * 200**2 / (r.sheet.material.modulus * t)
+    closed = 1 - r.sheet.material.poisson / 2  # the ends draw it in as they pull it long
+    assert wall.bulge_mm == pytest.approx((closed * grown, grown), rel=0.03)
+    low, high = gives(r.strength, r.shell)
+    assert 0 < low < high <= 0.02
+
+
+def test_curves_that_are_put_together_are_their_sum_at_every_level():
+    job = job_with(box(600, 500, 400), **BAFFLED)
+    r, inside = inside_of(job)
+    whole, (share, solid) = gross_curve(r.shell), inside.plates[0]
+    plate = dip_curve(solid)
+    together = combined([(1.0, whole), (-share, plate)])
+    for level in np.linspace(whole.low_mm, whole.high_mm, 37):
+        clipped = min(max(level, plate.low_mm), plate.high_mm)
+        assert together.at(level) == pytest.approx(whole.at(level) - share * plate.at(clipped), abs=1e-3)
+
+
+def test_only_what_fills_the_box_round_it_is_square_to_it():
+    shell = box(600, 500, 400, jog=Jog(end="rear", length_mm=200, rise_mm=90)).shell()
+    shapes = {face.id: panels_of(face, ()) for face in shell.faces}
+    assert [p.rectangular for p in shapes["top"]] == [True]
+    assert not any(p.rectangular and p.area == pytest.approx(600 * 400) for p in shapes["left end"])
+    away = [panels_of(replace(face, loop=face.loop + np.array([0.0, 0.0, 700.0])), ()) for face in shell.faces]
+    assert [[(p.short_mm, p.rectangular) for p in found] for found in away] == [
+        [(p.short_mm, p.rectangular) for p in found] for found in shapes.values()
+    ]

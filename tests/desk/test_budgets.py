@@ -123,7 +123,9 @@ OFFSETS = (("", "0", "120", "240", "400", "600"), ("0", "20", "180", "260", "320
 
 def test_the_water_tank_of_a_reed_barge_from_a_table_of_offsets(hands, monkeypatch):
     """Three stations by five heights typed cell by cell; litres wanted, a hatch, does it go in, port and sight tube."""
-    monkeypatch.setattr("bathyx.desk.stages.space.proposals.PANELS", (6,))  # fewer are looked for, as long as it is a test
+    monkeypatch.setattr(
+        "bathyx.desk.stages.space.proposals.PANELS", (6,)
+    )  # fewer are looked for, as long as it is a test
     monkeypatch.setattr("bathyx.desk.stages.space.proposals.KINDS", ("panels", "box"))
     monkeypatch.setattr("bathyx.desk.stages.space.way.SECONDS", 3.0)
     window = hands.window
