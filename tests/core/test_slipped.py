@@ -10,7 +10,7 @@ from bathyx.core.capacity.capacity import displaced, gross_curve, net_curve, til
 from bathyx.core.evaluate import evaluate
 from bathyx.core.findings.placing import free_spots, settled
 from bathyx.core.geometry.dip import combined, dip_curve
-from bathyx.core.inside.baffles import LEAST_APART_MM, OPEN_HIGH, OPEN_LOW, Baffle
+from bathyx.core.inside.baffles import LEAST_APART_MM, OPEN_HIGH, OPEN_LOW, Baffle, arced_section
 from bathyx.core.inside.fittings import floor_below, usual
 from bathyx.core.strength.large import BOTH, respond
 from bathyx.core.strength.membranes import round_panel
@@ -197,3 +197,16 @@ def test_only_what_fills_the_box_round_it_is_square_to_it():
     assert [[(p.short_mm, p.rectangular) for p in found] for found in away] == [
         [(p.short_mm, p.rectangular) for p in found] for found in shapes.values()
     ]
+
+
+def test_the_section_of_a_baffle_has_its_arcs_on_the_side_they_turn_to():
+    """In closed form: a box less a half-round tunnel, an obround of two half circles."""
+    tunnel = SaddleTank(
+        sheet="5083/3", length_mm=600, width_mm=700, height_mm=350, tunnel="half_round",
+        tunnel_width_mm=200, tunnel_height_mm=150,
+    )  # fmt: skip
+    assert arced_section(tunnel.shell(), "x", 300.0).area_mm2 == pytest.approx(
+        700 * 350 - 200 * 50 - math.pi * 100**2 / 2
+    )
+    obround = RolledTank(sheet="5083/3", length_mm=700, section="obround", width_mm=500, height_mm=300)
+    assert arced_section(obround.shell(), "x", 300.0).area_mm2 == pytest.approx(200 * 300 + math.pi * 150**2)
