@@ -8,7 +8,7 @@ import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job
-from bathyx.core.tank.outline import OutlineTank, corners_of, text_of
+from bathyx.core.tank.outline import OutlineTank, corners_of
 from bathyx.errors import Refusal
 from bathyx.files.profiles import read_profile
 
@@ -35,7 +35,6 @@ def test_either_way_round_and_any_start_make_the_same_tank():
     rows = STEPPED.splitlines()
     tanks = [outline("\n".join(r)) for r in (rows, rows[::-1], rows[2:] + rows[:2])]
     assert len({round(t.shell().volume_mm3, 3) for t in tanks}) == 1
-    assert outline(text_of(outline(STEPPED).corners)) == outline(STEPPED)
 
 
 def test_leaning_ends_take_half_their_lean():
@@ -80,9 +79,10 @@ def test_a_dxf_of_a_rounded_step_comes_back_with_its_radii(tmp_path):
         "cut": "radius",
         "size_mm": pytest.approx(40),
     }
-    assert outline(
-        text_of(OutlineTank(width_mm=100, sheet="304/2", corners=corners).corners)
-    ).shell().volume_mm3 == pytest.approx(400 * (300 * 200 - (1 - math.pi / 4) * 1600), rel=1e-9)
+    whole = 400 * (300 * 200 - (1 - math.pi / 4) * 1600)
+    assert OutlineTank(width_mm=400, sheet="5083/3", corners=corners).shell().volume_mm3 == pytest.approx(
+        whole, rel=1e-9
+    )
 
 
 def test_inches_and_loose_lines_are_read(tmp_path):

@@ -8,6 +8,7 @@ from bathyx.core.evaluate import evaluate, new_stops
 from bathyx.core.findings.checks.inside.vent_bore import back_pressure_kpa
 from bathyx.core.findings.rail import CHECKS
 from bathyx.core.inside.fittings import usual
+from bathyx.core.inside.straps import Strap
 from bathyx.core.job import Job, way_in_of
 from bathyx.core.sheet.bending.bend import shortest_flange_mm
 from bathyx.core.space import Clearance, MeasuredBox
@@ -282,6 +283,7 @@ CASES = [
         ),
         True,
     ),
+    ("inside.strap", "warn", lambda: sound(inside__straps=[Strap(at_mm=92.0, width_mm=10, rubber_mm=0)]), True),
     ("sheet.stock", "stop", lambda: sound(box(length=900, height=700, width=1600), makeup__school="wrap"), True),
     ("sheet.brake", "stop", lambda: sound(makeup__school="two_l", makeup__brake={"length_mm": 350.0}), True),
     ("sheet.closed", "stop", lambda: sound(makeup__school="wrap"), True),

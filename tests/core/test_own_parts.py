@@ -8,12 +8,15 @@ import pytest
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
-from bathyx.core.sheet.makeup.doublers import doublers_of, text_of_doublers
-from bathyx.core.sheet.makeup.own_parts import OwnPart, bar_plans, own_parts_of, text_of_parts
+from bathyx.core.sheet.makeup.own_parts import OwnPart, bar_plans, own_parts_of
 from bathyx.errors import Refusal
 from tests.conftest import job_with
 
 LINES = "plate, 60 x 40 x 3, left frame hole, 2\nangle, 30x30x3 x 420, under the floor, 2\n"
+
+
+def doubler(face, u, v, width, height, thickness):
+    return {"face": face, "u_mm": u, "v_mm": v, "width_mm": width, "height_mm": height, "thickness_mm": thickness}
 
 
 def bars(*lengths):
@@ -22,7 +25,7 @@ def bars(*lengths):
 
 def test_typed_lines_are_read_written_kept_and_ticked_by_place():
     job = job_with(own_parts=own_parts_of(LINES))
-    assert text_of_parts(job.own_parts) == LINES.strip()
+    assert [p.count for p in job.own_parts] == [2, 2]
     assert read_job(job.to_json()) == job
     assert "own_parts" not in job_with().to_json()
     rows = {s.id: s for s in steps(evaluate(job))}
@@ -92,9 +95,9 @@ def test_a_backed_seam_asks_for_its_strip():
 
 def test_a_doubler_is_marked_weighed_listed_and_takes_room():
     plain = evaluate(job_with(inside__baffles__by_rule=False))
-    lines = "bottom, 150, 200, 100 x 80 x 5\ntop, 80, 60, 60 x 40 x 3, inside"
-    e = evaluate(plain.job.edited("makeup.doublers", doublers_of(lines)))
-    assert text_of_doublers(e.job.makeup.doublers) == lines
+    laid = [doubler("bottom", 150, 200, 100, 80, 5), doubler("top", 80, 60, 60, 40, 3) | {"inside": True}]
+    e = evaluate(plain.job.edited("makeup.doublers", laid))
+    assert read_job(e.job.to_json()) == e.job
     r = e.results
     assert r.outside.height_mm == pytest.approx(plain.results.outside.height_mm + 5)
     more = (100 * 80 * 5 + 60 * 40 * 3) * 2.66e-6
@@ -104,9 +107,11 @@ def test_a_doubler_is_marked_weighed_listed_and_takes_room():
     assert word.start.tolist() == pytest.approx((np.array(bottom.size_mm) / 2).tolist())
     assert [s.title for s in steps(e)].count("Cut 1 × plate") == 2
     assert "sheet.lost" not in {f.code for f in e.findings}
-    off = evaluate(e.job.edited("makeup.doublers", doublers_of("bottom, 290, 200, 100 x 80 x 5\nlid, 1, 1, 9 x 9 x 1")))
+    off = evaluate(
+        e.job.edited("makeup.doublers", [doubler("bottom", 290, 200, 100, 80, 5), doubler("lid", 1, 1, 9, 9, 1)])
+    )
     assert len([f for f in off.findings if f.code == "sheet.lost"]) == 2
     assert off.results.outside.height_mm == pytest.approx(plain.results.outside.height_mm)
-    for line in ("bottom, 1, 2", "bottom, 1, nan, 6 x 4 x 3", "bottom, 1, 2, 6 x 0 x 3"):
-        with pytest.raises(Refusal, match="write the panel"):
-            doublers_of(line)
+    for wrong in (doubler("bottom", 1, float("nan"), 6, 4, 3), doubler("bottom", 1, 2, 6, 0, 3)):
+        with pytest.raises(Refusal):
+            e.job.edited("makeup.doublers", [wrong])

@@ -88,7 +88,7 @@ def test_a_tank_within_the_doubt_is_said_and_one_with_clearance_is_not():
     assert "has 1 mm to the left wall, known to ± 3 mm" in finding.message
     assert finding.source == BAND.source
     assert "space.band" not in codes(clear)
-    assert clear.results.sure_less_mm == pytest.approx(3.0, abs=0.05)
+    assert clear.results.sure.less_mm == pytest.approx(3.0, abs=0.05)
     inside = evaluate(at(-205.0))
     assert "space.band" not in codes(inside)  # it reaches into the wall, and that is said
     assert "fit.walls" in codes(inside)

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QLineEdit, QPushButton
 
 from bathyx.core.inside.kinds import kinds
 from bathyx.draft.face_view import distances
@@ -249,3 +249,64 @@ def test_another_size_of_a_thread_changes_hole_and_ring(window, qtbot):
     assert fittings(window)[-1].does == "drain"
     assert find(window, QPushButton, "mirror fitting").isVisibleTo(window)
     assert QPointF is not None
+
+
+def test_a_strap_hangs_over_the_tank_is_typed_put_down_mirrored_moved_and_taken_off(window, qtbot):
+    window.choose(INSIDE)
+    before = window.bench.job
+    window.tray.buttons["strap"].click()
+    assert window.stage.typed("edit:hang.left", "70") == ""
+    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+    (strap,) = window.bench.job.inside.straps
+    low, high = (float(b[0]) for b in window.bench.evaluation.results.shell.bounds)
+    assert strap.at_mm == pytest.approx(low + 70)
+    assert window.bench.job.brief.held_by == "straps"
+    assert window.bench.lit == "strap:0"
+    assert find(window, QLineEdit, "strap width_mm").isVisible()
+    window.stage.asked("mirror")
+    assert window.bench.job.inside.straps[1].at_mm == pytest.approx(high - 70)
+    qtbot.keyClick(window.flat, Qt.Key.Key_Left)
+    assert window.bench.job.inside.straps[1].at_mm == pytest.approx(high - 71)
+    window.stage.dragged("strap:1", 120.0, 10.0, True)
+    assert window.bench.job.inside.straps[1].at_mm == pytest.approx(120.0, abs=1)
+    window.stage.asked("out")
+    assert len(window.bench.job.inside.straps) == 1
+    for _ in range(5):
+        window.bench.undo()
+    assert window.bench.job == before
+
+
+def test_a_doubler_is_laid_on_a_face_moved_there_and_taken_off(window, qtbot):
+    window.choose(INSIDE)
+    window.tray.buttons["doubler"].click()
+    side = next(
+        f.id for f in window.bench.evaluation.results.shell.faces if f.role == "wall" and abs(f.normal[2]) < 0.1
+    )
+    window.stage.picked_round(f"face:{side}")
+    assert window.stage.held.patch[0] == side
+    assert window.stage.typed("edit:hang.below", "90") == ""
+    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+    (doubler,) = window.bench.job.makeup.doublers
+    assert doubler.face == side
+    assert window.bench.lit == "doubler:0"
+    assert any(i.tag == "doubler:0" for i in window.flat.picture.items)
+    was = window.stage.sight.face, doubler.v_mm
+    qtbot.keyClick(window.flat, Qt.Key.Key_Up)
+    assert (window.stage.sight.face, window.bench.job.makeup.doublers[0].v_mm) == (was[0], pytest.approx(was[1] + 1))
+    window.stage.asked("out")
+    assert window.bench.job.makeup.doublers == ()
+
+
+def test_a_sump_is_hung_under_the_floor_and_put_elsewhere(window, qtbot):
+    window.choose(INSIDE)
+    window.bench.edit({"inside.fittings": []}, "all out")
+    window.tray.buttons["sump"].click()
+    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+    first = window.bench.job.tank.sump
+    assert first is not None
+    window.tray.buttons["sump"].click()
+    assert window.stage.typed("edit:hang.left", "90") == ""
+    qtbot.keyClick(window.flat, Qt.Key.Key_Return)
+    second = window.bench.job.tank.sump
+    assert second.x_mm != first.x_mm
+    assert (second.length_mm, second.depth_mm) == (first.length_mm, first.depth_mm)

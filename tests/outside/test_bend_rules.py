@@ -10,7 +10,7 @@ import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.sheet.bending.bend import allowance_mm, setback_mm
-from bathyx.core.sheet.bending.rule import deduction_mm, k_of_entry, published_k, table_of, text_of_table
+from bathyx.core.sheet.bending.rule import deduction_mm, k_of_entry, published_k
 from bathyx.errors import Refusal
 from tests.conftest import job_with
 
@@ -64,12 +64,12 @@ def test_a_rule_or_a_table_decides_the_blanks_and_a_k_that_is_said_goes_before_b
     assert long(makeup__table=[entry], makeup__k_factor=0.4) == pytest.approx(wanted(0.4))
 
 
-def test_a_table_is_read_line_by_line_and_what_no_bend_has_is_refused():
-    rows = table_of("2, 2, 90, 3.6\n3; 3; 90; 5.5\n")
+def test_what_no_bend_has_is_refused():
+    names = ("thickness_mm", "radius_mm", "turn_deg", "deduction_mm")
+    rows = [dict(zip(names, row, strict=True)) for row in ((2, 2, 90, 3.6), (3, 3, 90, 5.5))]
     job = job_with(makeup__table=rows)
-    assert text_of_table(job.makeup.table) == "2, 2, 90, 3.6\n3, 3, 90, 5.5"
     assert 0.2 < k_of_entry(job.makeup.table[0]) < 0.5
-    with pytest.raises(Refusal, match="line 2"):
-        table_of("2, 2, 90, 3.6\n2, 2, nan, 3.6")
+    with pytest.raises(Refusal):
+        job_with(makeup__table=[rows[0] | {"turn_deg": float("nan")}])
     with pytest.raises(Refusal, match="measured over the outside"):
         evaluate(job_with(makeup__table=[rows[0] | {"thickness_mm": 3.0, "radius_mm": 3.0, "deduction_mm": 1.0}]))

@@ -18,6 +18,7 @@ from bathyx.core.geometry.skin import disc, outside_of
 from bathyx.core.geometry.surfaces import Cylinder
 from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, bays, between, placed, plates
 from bathyx.core.inside.fittings import Fitting, seat
+from bathyx.core.inside.straps import Laid, Strap, blocks_of, laid
 from bathyx.core.job import Job
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.memory import Answers, Chain, digest, store_of
@@ -26,7 +27,7 @@ from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.flat.blanks import Named, baffle_blanks, shell_blanks
 from bathyx.core.sheet.makeup.parting import parted
-from bathyx.core.sheet.makeup.rims import Corners, outside, stand_outs
+from bathyx.core.sheet.makeup.rims import Corners, outside, stand_outs, triangles_of
 from bathyx.core.sheet.makeup.rims import outside as skin_of
 from bathyx.core.sheet.makeup.rings import ring_seams
 from bathyx.core.sheet.makeup.roles import EdgeRole, MovedSeam, bend_rule, plan_of, roles_of
@@ -246,6 +247,7 @@ def _approaches(
     fittings: tuple[Fitting, ...],
     tank: TankFamily,
     rims: tuple[Corners, ...],
+    straps: tuple[Laid, ...],
 ) -> tuple[Approach, ...]:
     """To walls and obstacles, where the space is more than a box to compare sizes with; a built-in tank has the walls."""
     if space.plain:
@@ -253,13 +255,26 @@ def _approaches(
     skin = outside(shell, skins, rims)
     low = skin.reshape(-1, 3).min(axis=0)
     stands_out = [disc_on(shell, fitting, skins) for fitting in fittings if fitting.out_mm > 0]
-    whole = np.concatenate([skin, *(part for part in stands_out if part is not None)])
+    bands = [triangles_of(block) for strap in straps for block in blocks_of(strap)]
+    whole = np.concatenate([skin, *bands, *(part for part in stands_out if part is not None)])
     shift = space.seated() - low
     found = approaches(space, whole + shift)
     if tank.built_in:
         found = tuple(a for a in found if a.what not in WALLS)
     reaches = (_reach(space, reach, shell, fittings, skins, shift) for reach in space.reaches)
     return tuple(sorted([*found, *(r for r in reaches if r is not None)], key=lambda a: a.spare_mm))
+
+
+def _strapped(
+    shell: Shell, skins: Skins, rims: tuple[Corners, ...], placed_straps: tuple[Strap, ...]
+) -> tuple[Laid, ...]:
+    return laid(outside(shell, skins, rims), placed_straps) if placed_straps else ()
+
+
+def _with_straps(outside: OutsideSize, straps: tuple[Laid, ...]) -> OutsideSize:
+    """The outside with the bands over it, their feet left out: to either side and above."""
+    out = max((band.strap.out_mm for band in straps), default=0.0)
+    return OutsideSize(outside.length_mm, outside.width_mm + 2 * out, outside.height_mm + out)
 
 
 def _sure(
@@ -308,6 +323,27 @@ def disc_on(shell: Shell, fitting: Fitting, skins: Skins) -> Any:
     return disc(spot + normal * skins.of(fitting.face), normal, fitting.rim_mm, fitting.out_mm)
 
 
+def _spare(
+    space: MeasuredSpace, room: Room, strapped: OutsideSize, tank: TankFamily, approaches: tuple[Approach, ...]
+) -> Figure:
+    if space.free:
+        return Figure("No hole to fit", 0.0, "length", SPARE, "it stands free")
+    if tank.built_in and not approaches:
+        return Figure("Spare to the hull", 0.0, "length", NEAREST, "its walls are the hull's own")
+    if approaches:
+        near = approaches[0]
+        working = ", ".join(f"{a.what} {a.mm:.1f} − {a.wants_mm:g} = {a.spare_mm:+.1f} mm" for a in approaches)
+        return Figure(f"Spare to {near.what}", near.spare_mm, "length", NEAREST, working)
+    ways = {
+        "width": room.width_mm - strapped.width_mm,
+        "length": room.depth_mm - strapped.length_mm,
+        "height": room.height_mm - strapped.height_mm,
+    }
+    tightest = min(ways, key=lambda way: ways[way])
+    working = ", ".join(f"{way} {spare:+.1f} mm" for way, spare in ways.items())
+    return Figure(f"Spare in {tightest}", ways[tightest], "length", SPARE, working)
+
+
 CHAIN = Chain()
 for _name, _take in {
     "design": _design,
@@ -321,6 +357,7 @@ for _name, _take in {
     "both_sides": lambda job: job.makeup.both_sides,
     "baffle_rules": lambda job: job.inside.baffles,
     "placed_fittings": lambda job: job.inside.fittings,
+    "placed_straps": lambda job: job.inside.straps,
     "brief": lambda job: _design(job).brief,
     "fluid_key": lambda job: job.brief.fluid,
     "moving": lambda job: job.brief.moving,
@@ -345,6 +382,7 @@ CHAIN.plain("skins", skins_of)
 CHAIN.plain("rule", bend_rule)
 CHAIN.step("roles", roles_of, shell="panelled")
 CHAIN.plain("rims", stand_outs)
+CHAIN.step("straps", _strapped)
 CHAIN.plain("baffles", placed, rules="baffle_rules")
 CHAIN.plain("eased", _eased)
 CHAIN.step("plates", plates, rules="baffle_rules")
@@ -365,10 +403,11 @@ CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)
 CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
+CHAIN.step("strapped", _with_straps)
 CHAIN.step("approaches", _approaches)
 CHAIN.step("second_near", _second_near)
 CHAIN.step("sure", _sure)
-CHAIN.step("spare", lambda space, room, outside, tank, approaches: _spare(space, room, outside, tank, approaches))
+CHAIN.step("spare", _spare)
 CHAIN.step("longest_bay", lambda bays: _longest(bays))
 CHAIN.step("weld", lambda seams: _weld(seams))
 CHAIN.whole(
@@ -408,27 +447,6 @@ def _refuse_nothing_left(blanks: tuple[Blank, ...], held: Capacity) -> None:
 def _test_kpa(job: Job) -> float:
     """The highest pressure of the planned tests of the tank; fills have none."""
     return max((t.test_kpa for t in job.proving.tests if t.pressed and t.what == "tank"), default=0.0)
-
-
-def _spare(
-    space: MeasuredSpace, room: Room, outside: OutsideSize, tank: TankFamily, approaches: tuple[Approach, ...]
-) -> Figure:
-    if space.free:
-        return Figure("No hole to fit", 0.0, "length", SPARE, "it stands free")
-    if tank.built_in and not approaches:
-        return Figure("Spare to the hull", 0.0, "length", NEAREST, "its walls are the hull's own")
-    if approaches:
-        near = approaches[0]
-        working = ", ".join(f"{a.what} {a.mm:.1f} − {a.wants_mm:g} = {a.spare_mm:+.1f} mm" for a in approaches)
-        return Figure(f"Spare to {near.what}", near.spare_mm, "length", NEAREST, working)
-    ways = {
-        "width": room.width_mm - outside.width_mm,
-        "length": room.depth_mm - outside.length_mm,
-        "height": room.height_mm - outside.height_mm,
-    }
-    tightest = min(ways, key=lambda way: ways[way])
-    working = ", ".join(f"{way} {spare:+.1f} mm" for way, spare in ways.items())
-    return Figure(f"Spare in {tightest}", ways[tightest], "length", SPARE, working)
 
 
 def _longest(spans: tuple[BaySpan, ...]) -> Figure:

@@ -11,6 +11,7 @@ from bathyx.core.capacity.weight import Weight
 from bathyx.core.formula import Figure
 from bathyx.core.geometry.shell import Shell
 from bathyx.core.inside.baffles import Baffle, BaySpan, Plate
+from bathyx.core.inside.straps import Laid
 from bathyx.core.material import Fluid, Sheet
 from bathyx.core.memory import Answers
 from bathyx.core.sheet.bending.rule import BendRule
@@ -27,7 +28,7 @@ from bathyx.core.strength.panels import Strength
 
 @dataclass(frozen=True)
 class OutsideSize:
-    """Outside of the tank, mm: inside plus skins and anything lapped over."""
+    """Outside of the tank, mm: inside plus skins and anything lapped over; `strapped` has straps besides."""
 
     length_mm: float
     width_mm: float
@@ -45,10 +46,12 @@ class Results:
     room: Room
     approaches: tuple[Approach, ...]
     outside: OutsideSize
+    strapped: OutsideSize
     roles: tuple[EdgeRole, ...]
     rule: BendRule
     skins: Skins
     rims: tuple[Corners, ...]
+    straps: tuple[Laid, ...]
     baffles: tuple[Baffle, ...]
     bays: tuple[BaySpan, ...]
     plates: tuple[Plate, ...]
@@ -81,11 +84,6 @@ class Results:
             raise AttributeError(f"no result is called {name!r}; there are {', '.join(Results.__annotations__)}")
         value = self.__dict__[name] = self._answers[name]
         return value
-
-    @property
-    def sure_less_mm(self) -> float | None:
-        """How much less than `spare` is sure; None where nothing is left open."""
-        return None if self.sure is None else self.sure.less_mm
 
     @property
     def sure_spare_mm(self) -> float | None:

@@ -15,6 +15,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.units import Family, show
 from bathyx.draft.fitting_view import fitting_on
+from bathyx.draft.laid_view import laid_face
 from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, line
 from bathyx.errors import Refusal
 
@@ -133,6 +134,7 @@ def face_view(e: Evaluation, units: Family, name: str, lit: str = "") -> Picture
     items: list[Item] = [Poly(ring, "ink", "paper", 1.6, tag=f"face:{name}")]
     items += _wet(e, face, border, way)
     items += _baffles(e, face, border, way)
+    items += laid_face(e, name, way)
     for edge in shell.edges_of.get(name, ()):
         other = edge.b if edge.a == name else edge.a
         spot = face.uv(edge.middle[None])[0] * np.array([way, 1.0])

@@ -26,6 +26,7 @@ from bathyx.core.space import MeasuredBox
 from bathyx.core.units import Family, show
 from bathyx.draft.fitting_view import STANDING, out_of
 from bathyx.draft.fold_view import fold_view
+from bathyx.draft.laid_view import laid_solid
 from bathyx.draft.picture import Item, Label, Picture, Poly
 
 Flatten = Callable[[Array], Array]
@@ -92,6 +93,7 @@ def solid_view(e: Evaluation, units: Family, eye: Eye, what: Show) -> Picture:
     items += [*wet, *surface, *dry] if eye.tilt_deg >= 0 else [*dry, *surface, *wet]
     for face in r.shell.faces:
         items += _near_side(face, flat, into, lit=what.lit == f"face:{face.id}")
+    items += laid_solid(e, flat, into, what.lit)
     for fitting in e.job.inside.fittings:
         if _looks(e, fitting, into) <= 1e-9:
             items += _opening(e, fitting, flat, "select" if what.lit == f"fitting:{fitting.id}" else "hole")

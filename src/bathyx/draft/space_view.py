@@ -51,7 +51,7 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
         dashed=True,
     )
     items.append(room)
-    fits = r.outside.width_mm <= r.room.width_mm + 0.05 and r.outside.length_mm <= r.room.depth_mm + 0.05
+    fits = r.strapped.width_mm <= r.room.width_mm + 0.05 and r.strapped.length_mm <= r.room.depth_mm + 0.05
     items.append(
         box(
             start + c.left_mm,
@@ -99,7 +99,7 @@ def _plan(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
 def _rear(e: Evaluation, space: MeasuredBox, units: Family) -> Picture:
     r = e.results
     width, height, c = space.width.mm, space.height.mm, space.kept
-    fits = r.outside.height_mm <= r.room.height_mm + 0.05
+    fits = r.strapped.height_mm <= r.room.height_mm + 0.05
     items: list[Item] = [
         box(0, 0, width, height, "ink", "space", 2.0),
         box(c.left_mm, c.below_mm, r.room.width_mm, r.room.height_mm, "clear", None, 1.0, dashed=True),

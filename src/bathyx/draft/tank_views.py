@@ -15,6 +15,7 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Axis, Plate, section, section
 from bathyx.core.inside.fittings import inlets, seat
 from bathyx.core.units import Family, show
 from bathyx.draft.fitting_view import fitting_on, fitting_side
+from bathyx.draft.laid_view import laid_end, laid_plan, laid_side
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line, side_by_side, stacked
 
 JOIN_MM = 0.05
@@ -63,6 +64,7 @@ def _cut_view(e: Evaluation, units: Family, view: str, at_mm: float, words: str,
         if AXIS_INDEX[plate.axis] == axis:
             low, high = plate.outline.bounds
             items.append(_plate_edge(plate, low[1], high[1], e, f"baffle:{plate.name}"))
+    items += laid_side(e) if view == "side" else laid_end(e)
     items += _stubs(e, axis)
     items.append(_gravity(e, axis))
     live = [d for d in tank.dims() if d.view == view] if dims else []
@@ -116,6 +118,7 @@ def plan_view(e: Evaluation, units: Family) -> Picture:
         middle = plate.outline.faceted.mean(axis=0)
         at = np.array([plate.at_mm, middle[0]]) if plate.axis == "x" else np.array([middle[0], plate.at_mm])
         items.append(Label(at, plate.name, 10, "paper", bold=True, badge="baffle", tag=f"baffle:{plate.name}"))
+    items += laid_plan(e)
     items += _fittings_plan(e)
     items += _bays_plan(e, units)
     items.append(Label(np.array([length / 2, 0.0]), "from above, front at left", 9, "quiet", shift=(0, -24)))

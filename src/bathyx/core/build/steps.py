@@ -106,7 +106,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         ),
         *(
             Step(part.id, f"Cut {part.count} × {part.kind}", f"{part.size}, {part.place}")
-            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers)
+            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps)
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
     ]

@@ -42,6 +42,7 @@ from bathyx.core.findings.checks.inside import (
     second_vent,
     sender_swing,
     slope_loss,
+    strap_place,
     vent_bore,
 )
 from bathyx.core.findings.checks.prove import least_test, panel_stress, stored_air
@@ -84,6 +85,7 @@ CHECKS: tuple[Check, ...] = (
     fitting_overlap.check,
     hole_clearance.check,
     hole_baffle.check,
+    strap_place.check,
     sender_swing.check,
     short_flange.check,
     throat.check,

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from bathyx.core.inside.baffles import BaffleRules
 from bathyx.core.inside.fittings import LATER, Fitting
+from bathyx.core.inside.straps import Strap
 from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
@@ -15,15 +16,17 @@ MOST_FITTINGS = 60
 
 
 class Inside(Frozen):
-    """Baffles and fittings."""
+    """Baffles and fittings, and straps over the tank."""
 
     baffles: BaffleRules = BaffleRules()
     fittings: tuple[Fitting, ...] = Field((), max_length=MOST_FITTINGS)
+    straps: tuple[Strap, ...] = Field((), max_length=12)
 
     def written(self, document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: what came to fittings later and is not said is left out."""
         rows = [{name: v for name, v in row.items() if name not in LATER or v} for row in document["fittings"]]
-        return document | {"fittings": rows}
+        said = {name: v for name, v in document.items() if name != "straps" or v}
+        return said | {"fittings": rows}
 
     @field_validator("fittings")
     @classmethod

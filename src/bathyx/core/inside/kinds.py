@@ -23,7 +23,6 @@ DUTIES = {
     "limber": "lets bilge water through",
     "sight": "shows the level",
 }
-OPEN_ABOVE = ("filler", "vent")
 
 
 @dataclass(frozen=True)

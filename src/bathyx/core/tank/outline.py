@@ -256,12 +256,3 @@ def corners_of(text: str) -> list[dict[str, Any]]:
     if len(found) < 3:
         raise Refusal(f"a profile has three corners or more, one a line as x, z in mm; these are {len(found)}")
     return found
-
-
-def text_of(corners: tuple[ProfileCorner, ...]) -> str:
-    """The lines that `corners_of` reads."""
-    rows = []
-    for c in corners:
-        cut = "" if c.cut == "sharp" or not c.size_mm else f" {'r' if c.cut == 'radius' else 'c'}{c.size_mm:g}"
-        rows.append(f"{c.x_mm:g}, {c.z_mm:g}{cut}")
-    return "\n".join(rows)

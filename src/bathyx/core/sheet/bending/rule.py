@@ -13,7 +13,6 @@ from bathyx.core.formula import formula
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.bending.strips import LEAST_K, MOST_K
 from bathyx.core.units.frozen import Frozen
-from bathyx.core.units.typed import lines_of
 from bathyx.errors import Refusal
 
 KRule = Literal["sheet", "din 6935", "soft", "half hard", "hard"]
@@ -141,32 +140,3 @@ def rule_of(
     radii = tuple((t, sheet.material.radius_at(t)) for t in thicknesses) if radius_mm is None else ()
     rows = tuple((e.thickness_mm, e.radius_mm, e.turn_deg, k_of_entry(e)) for e in table)
     return BendRule(sheet.bend_radius_mm if radius_mm is None else radius_mm, k_factor, radii, rows, published)
-
-
-def table_of(text: str) -> list[dict[str, float]]:
-    """A bend table from typed lines `thickness, radius, turn, deduction`. Refusal that names the line.
-
-    >>> table_of("2, 2, 90, 3.6")[0]["deduction_mm"]
-    3.6
-    """
-    found = []
-    for number, line in lines_of(text):
-        cells = [cell for cell in line.replace(";", ",").replace("\t", ",").split(",") if cell.strip()]
-        if not cells:
-            continue
-        try:
-            values = [float(cell) for cell in cells]
-        except ValueError:
-            values = []
-        if len(values) != 4 or not all(map(math.isfinite, values)):
-            raise Refusal(
-                f"line {number}, {line.strip()[:40]!r}: write thickness, inside radius, turn and deduction, like 2, 2, 90, 3.6"
-            )
-        names = ("thickness_mm", "radius_mm", "turn_deg", "deduction_mm")
-        found.append(dict(zip(names, values, strict=True)))
-    return found
-
-
-def text_of_table(table: tuple[BendEntry, ...]) -> str:
-    """The lines that `table_of` reads."""
-    return "\n".join(f"{e.thickness_mm:g}, {e.radius_mm:g}, {e.turn_deg:g}, {e.deduction_mm:g}" for e in table)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -11,8 +10,7 @@ import numpy as np
 from pydantic import Field
 
 from bathyx.core.formula import formula
-from bathyx.core.units.frozen import Frozen, checked
-from bathyx.core.units.typed import lines_of
+from bathyx.core.units.frozen import Frozen
 from bathyx.errors import Refusal
 
 STRIPS = formula(
@@ -53,38 +51,6 @@ class MeasuredK:
     k: float
     spread: float
     count: int
-
-
-def strips_of(text: str) -> list[dict[str, float]]:
-    """Strips as they are typed, one a line: length before, both flanges after over the outside, and the turn where it is not 90°.
-
-    >>> strips_of("100, 52, 52.4")[0]["second_mm"]
-    52.4
-    """
-    found = []
-    names = ("before_mm", "first_mm", "second_mm", "turn_deg")
-    for number, line in lines_of(text):
-        if not line.strip():
-            continue
-        cells = [cell for cell in re.split(r"[,;\s]+", line.strip()) if cell]
-        try:
-            values = [float(cell) for cell in cells]
-        except ValueError:
-            values = []
-        if len(values) not in (3, 4):
-            raise Refusal(
-                f"line {number}, {line.strip()[:40]!r}: write the length before and both flanges after in mm, like 100, 52, 52.4"
-            )
-        found.append(checked(Strip, dict(zip(names, values, strict=False))).model_dump())
-    return found
-
-
-def text_of(strips: Sequence[Strip]) -> str:
-    """The lines that `strips_of` reads."""
-    return "\n".join(
-        f"{s.before_mm:g}, {s.first_mm:g}, {s.second_mm:g}" + (f", {s.turn_deg:g}" if s.turn_deg != 90 else "")
-        for s in strips
-    )
 
 
 def k_of(strip: Strip, radius_mm: float, thickness_mm: float) -> float:

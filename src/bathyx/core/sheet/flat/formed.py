@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
@@ -432,11 +431,6 @@ def sections_of(text: str) -> list[dict[str, object]]:
     return found
 
 
-def text_of_sections(sections: Sequence[Section]) -> str:
-    """The lines that `sections_of` reads."""
-    return "\n".join(f"{s.at_mm:g}: " + ", ".join(f"{y:g} {z:g}" for y, z in s.points) for s in sections)
-
-
 def readings_of(text: str) -> list[dict[str, object]]:
     """Readings of typed lines `left, station, across, height`. Refusal that names the line."""
     found: list[dict[str, object]] = []
@@ -456,8 +450,3 @@ def readings_of(text: str) -> list[dict[str, object]]:
             ) from None
         found.append(given)
     return found
-
-
-def text_of_readings(readings: Sequence[Reading]) -> str:
-    """The lines that `readings_of` reads."""
-    return "\n".join(f"{r.side}, {r.at_mm:g}, {r.across_mm:g}, {r.height_mm:g}" for r in readings)

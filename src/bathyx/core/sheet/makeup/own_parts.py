@@ -13,6 +13,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from bathyx.core.formula import formula
+from bathyx.core.inside.straps import Laid
 from bathyx.core.sheet.makeup.doublers import Doubler
 from bathyx.core.sheet.makeup.seams import Seam
 from bathyx.core.sheet.makeup.skins import Skins
@@ -119,18 +120,36 @@ def doubler_plates(doublers: Sequence[Doubler]) -> tuple[OwnPart, ...]:
     )
 
 
+def strap_bars(straps: Sequence[Laid]) -> tuple[OwnPart, ...]:
+    """A length of flat bar for each strap."""
+    return tuple(
+        OwnPart(
+            kind="bar",
+            place=f"strap {s.number + 1}",
+            length_mm=round(s.cut_mm, 1),
+            section=f"{s.strap.width_mm:g}x{s.strap.thickness_mm:g} flat",
+        )
+        for s in straps
+    )
+
+
 def every_part(
-    own: Sequence[OwnPart], seams: Sequence[Seam], skins: Skins, doublers: Sequence[Doubler]
+    own: Sequence[OwnPart],
+    seams: Sequence[Seam],
+    skins: Skins,
+    doublers: Sequence[Doubler],
+    straps: Sequence[Laid] = (),
 ) -> tuple[OwnPart, ...]:
-    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers.
+    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers, straps.
 
     Args:
         own: of the job.
         seams: of the tank.
         skins: thickness of its panels.
         doublers: of the make-up.
+        straps: as they lie.
     """
-    return (*own, *backing_strips(seams, skins), *doubler_plates(doublers))
+    return (*own, *backing_strips(seams, skins), *doubler_plates(doublers), *strap_bars(straps))
 
 
 def bar_plans(parts: Sequence[OwnPart], stock_mm: float, kerf_mm: float) -> tuple[BarPlan, ...]:
@@ -251,16 +270,3 @@ def _unread(number: int, line: str) -> Refusal:
         f"line {number}, {line.strip()[:40]!r}: write kind, size, place and how many, like plate, 60 x 40 x 3, left frame, 2 "
         "or angle, 30x30x3 x 420, under the floor, 2"
     )
-
-
-def text_of_parts(parts: Sequence[OwnPart]) -> str:
-    """The lines that `own_parts_of` reads."""
-    rows = []
-    for p in parts:
-        size = (
-            f"{p.length_mm:g} x {p.width_mm:g} x {p.thickness_mm:g}"
-            if p.kind in FLAT
-            else f"{p.section} x {p.length_mm:g}"
-        )
-        rows.append(f"{p.kind}, {size}, {p.place}, {p.count}")
-    return "\n".join(rows)

@@ -25,7 +25,7 @@ def outside(shell: Shell, skins: Skins, rims: tuple[Corners, ...] = ()) -> Array
         rims: `stand_outs` of its joints.
     """
     skin = outside_of(shell, skins.base_mm, skins.own)
-    blocks = [_triangles(np.array(corners)) for corners in rims]
+    blocks = [triangles_of(np.array(corners)) for corners in rims]
     return np.concatenate([skin, *blocks]) if blocks else skin
 
 
@@ -85,7 +85,7 @@ def _holds(face: Face, spot: Array) -> bool:
     return bool(face.shape.contains(Point(u, v)))
 
 
-def _triangles(corners: Array) -> Array:
+def triangles_of(corners: Array) -> Array:
     """Triangles (12, 3, 3) of a block whose eight corners stand as `block_at` gives them, outward."""
     quads = [(0, 1, 3, 2), (4, 5, 7, 6), (0, 1, 5, 4), (2, 3, 7, 6), (0, 2, 6, 4), (1, 3, 7, 5)]
     middle = corners.mean(axis=0)

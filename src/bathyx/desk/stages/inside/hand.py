@@ -1,4 +1,5 @@
-"""What hangs at the pointer in the Inside stage, and what is moved there: fittings on any face, baffles across and along."""
+"""What hangs at the pointer in the Inside stage, and what is moved there: fittings on any face, baffles across and along, straps
+over the tank, doublers on a panel, a sump under the floor."""
 
 from __future__ import annotations
 
@@ -9,25 +10,29 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.findings.placing import Settled, free_name, put, settled
-from bathyx.core.geometry.shell import Array
+from bathyx.core.geometry.shell import Array, Shell
 from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.inside.kinds import kind, kinds
+from bathyx.core.inside.straps import Strap
 from bathyx.core.units import Family, parse_quantity, show
 from bathyx.desk.views.tray import TrayPart
 from bathyx.draft.face_view import Sight, distances, place_dims
 from bathyx.draft.fitting_view import fitting_on, fitting_side
-from bathyx.draft.picture import Dim, Item, Label, Picture, box, line
+from bathyx.draft.picture import Dim, Item, Label, Picture, Poly, box, line
 from bathyx.errors import Refusal
 
-AXES = {"baffle across": "x", "baffle along": "y"}
+AXES = {"baffle across": "x", "baffle along": "y", "strap": "x"}
+PATCHES = {"doubler": (80.0, 80.0), "sump": (100.0, 100.0)}  # mm along and across of a new one
+SUMP_DEEP_MM, ROOMY = 60.0, 0.8  # ROOMY: share of a small panel that a new doubler takes
 SNAP_SHARE = 0.006  # of the tank's longest side counts as nearly
 BAFFLE_TALL, BAFFLE_WIDE = 60.0, 90.0
 
 
 @dataclass(frozen=True)
 class Held:
-    """What hangs: a fitting where it would lie, or a baffle's axis and place. `sight`: how the drawing looks meanwhile."""
+    """What hangs: a fitting where it would lie, the axis and place of a baffle or strap, or the `patch` (face, u, v) of a
+    doubler or sump. `sight`: how the drawing looks meanwhile."""
 
     key: str
     sight: Sight
@@ -35,11 +40,19 @@ class Held:
     fitting: Settled | None = None
     axis: str = ""
     copy_of: Fitting | None = None
+    patch: tuple[str, float, float] | None = None
 
     @property
     def clear(self) -> bool:
         """Whether it keeps its distance from everything."""
         return self.fitting is None or self.fitting.clear
+
+    @property
+    def face(self) -> str:
+        """The face that it is over; empty for a baffle or strap."""
+        return (
+            self.fitting.fitting.face if self.fitting is not None else self.patch[0] if self.patch is not None else ""
+        )
 
 
 def parts() -> tuple[TrayPart, ...]:
@@ -56,6 +69,33 @@ def parts() -> tuple[TrayPart, ...]:
     found += [
         TrayPart("baffle across", "Baffle across", Picture(across)),
         TrayPart("baffle along", "Baffle along", Picture(along)),
+        TrayPart(
+            "strap", "Strap over it", Picture((box(0, 0, 90, 34, "thin", "fluid"), box(30, -4, 14, 42, "ink", "ring")))
+        ),
+        TrayPart(
+            "doubler",
+            "Doubler",
+            Picture(
+                (
+                    box(0, 0, 60, 60, "ink", "ring"),
+                    *(box(x, y, 5, 5, "hole", "paper") for x in (8, 47) for y in (8, 47)),
+                )
+            ),
+        ),
+        TrayPart(
+            "sump",
+            "Sump",
+            Picture(
+                (
+                    Poly(
+                        np.array([[0, 40], [0, 30], [22, 30], [22, 0], [58, 0], [58, 30], [80, 30], [80, 40]], float),
+                        "ink",
+                        "fluid",
+                        1.2,
+                    ),
+                )
+            ),
+        ),
     ]
     return tuple(found)
 
@@ -72,6 +112,10 @@ def pick_up(e: Evaluation, sight: Sight, key: str, copy_of: Fitting | None = Non
     """
     r = e.results
     low, high = r.shell.bounds
+    if key == "strap":
+        return Held(key, Sight(), (float(low[0] + (high[0] - low[0]) / 4), float(low[1] + high[1]) / 2), axis="x")
+    if key in PATCHES:
+        return _patch_in_hand(e, sight if key == "doubler" else Sight(), key)
     if key in AXES:
         axis = AXES[key]
         bay = max((b for b in r.bays if b.axis == axis), key=lambda b: b.length_mm)
@@ -121,11 +165,13 @@ def moved(e: Evaluation, held: Held, at: tuple[float, float], *, exact: bool = F
         exact: as typed or by the arrows: drawn to nothing.
     """
     r = e.results
+    if held.key in PATCHES:
+        return _patch_at(e, held, at, 0.0 if exact else snap_of(e)) or held
     if held.fitting is None:
         k = AXIS_INDEX[held.axis]
-        stops = stops_of(e, held.axis)
+        stops = stops_of(e, held)
         spot = min(max(at[k], stops[0] + 1), stops[-1] - 1)
-        goals = [(a + b) / 2 for a, b in pairwise(stops)]
+        goals = goals_of(e, held)
         near = min(goals, key=lambda goal: abs(goal - spot))
         spot = near if not exact and abs(near - spot) < snap_of(e) else round(spot, 1)
         return replace(held, at=(spot, at[1]) if k == 0 else (at[0], spot))
@@ -153,6 +199,8 @@ def ghost(e: Evaluation, held: Held, units: Family) -> Picture:
     r, at = e.results, np.array(held.at)
     ink = "accent" if held.clear else "stop"
     items: list[Item] = []
+    if held.patch is not None:
+        return _ghost_patch(e, held, units)
     if held.fitting is None:
         return _ghost_baffle(e, held, units)
     fitting = held.fitting.fitting
@@ -163,21 +211,41 @@ def ghost(e: Evaluation, held: Held, units: Family) -> Picture:
     return Picture(tuple(items))
 
 
-def stops_of(e: Evaluation, axis: str) -> list[float]:
-    """Where bays of an axis end: the walls and the baffles between them, in order."""
-    k = AXIS_INDEX[axis]
+def stops_of(e: Evaluation, held: Held) -> list[float]:
+    """Where bays of a baffle's axis end: the walls and the baffles between them, in order; of a strap the ends of the tank."""
+    k = AXIS_INDEX[held.axis]
     low, high = (float(b[k]) for b in e.results.shell.bounds)
-    return sorted([low, *(b.at_mm for b in e.results.baffles if b.axis == axis), high])
+    between = [b.at_mm for b in e.results.baffles if b.axis == held.axis] if held.key != "strap" else []
+    return sorted([low, *between, high])
+
+
+def goals_of(e: Evaluation, held: Held) -> list[float]:
+    """What a baffle or strap is drawn to: middles of bays; a strap to a quarter from either end, to baffles, and to where it
+    lies as another does from the other end."""
+    stops = stops_of(e, held)
+    if held.key != "strap":
+        return [(a + b) / 2 for a, b in pairwise(stops)]
+    low, high = stops[0], stops[-1]
+    mirrored = [low + high - s.at_mm for s in e.job.inside.straps]
+    return [
+        low + (high - low) / 4,
+        high - (high - low) / 4,
+        *mirrored,
+        *(b.at_mm for b in e.results.baffles if b.axis == "x"),
+    ]
 
 
 def _ghost_baffle(e: Evaluation, held: Held, units: Family) -> Picture:
-    """A baffle that hangs: its line, and what it leaves on either side."""
+    """A baffle or strap that hangs: its line, and what it leaves on either side."""
     low, high = e.results.shell.bounds
     k = AXIS_INDEX[held.axis]
     ends = np.array([low[:2], high[:2]])
     ends[:, k] = held.at[k]
     middle, items = ends.mean(axis=0), list[Item]([line(ends[0], ends[1], "accent", 3.0)])
-    stops = stops_of(e, held.axis)
+    if held.key == "strap":
+        wide = Strap(at_mm=0).width_mm
+        items = [box(held.at[0] - wide / 2, float(low[1]), wide, float(high[1] - low[1]), "accent", "ring", 2.0)]
+    stops = stops_of(e, held)
     sides = (
         max((s for s in stops if s < held.at[k]), default=stops[0]),
         min((s for s in stops if s > held.at[k]), default=stops[-1]),
@@ -188,6 +256,70 @@ def _ghost_baffle(e: Evaluation, held: Held, units: Family) -> Picture:
         items.append(
             Dim(middle, end, show(abs(stop - held.at[k]), "length", units), 0.0, "accent", f"edit:hang.{side}")
         )
+    return Picture(tuple(items))
+
+
+def size_of_patch(e: Evaluation, held: Held, face: str = "") -> tuple[float, float]:
+    """(mm along u or x, mm along v or y) of what is put down on a face: a sump that is there keeps its own, a doubler is no larger
+    than its panel lets it be."""
+    sump = e.job.tank.sump
+    if held.key == "sump" and sump is not None:
+        return sump.length_mm, sump.width_mm
+    low_x, low_y, high_x, high_y = held.sight.border(_under(e, held), face or held.face).bounds
+    long, wide = PATCHES[held.key]
+    return min(long, float(np.floor(ROOMY * (high_x - low_x)))), min(wide, float(np.floor(ROOMY * (high_y - low_y))))
+
+
+def _patch_in_hand(e: Evaluation, sight: Sight, key: str) -> Held:
+    """A doubler or sump in the middle of what is looked at."""
+    low, high = e.results.shell.bounds
+    middle = (low[:2] + high[:2]) / 2
+    if sight.face:
+        middle = np.array(sight.border(e.results.shell, sight.face).representative_point().coords[0])
+    found = _patch_at(e, Held(key, sight, (0.0, 0.0)), (float(middle[0]), float(middle[1])), 0.0)
+    if found is None:
+        raise Refusal(
+            f"nothing flat looks {'down' if key == 'sump' else 'up'} in the middle of this tank; pick a face in the solid view"
+        )
+    return found
+
+
+def _patch_at(e: Evaluation, held: Held, at: tuple[float, float], snap_mm: float) -> Held | None:
+    """What hangs at a place, drawn to the middle lines of its panel and kept within it; None beside flat panels."""
+    shell = _under(e, held)
+    where = held.sight.held(shell, np.array(at), floor=held.key == "sump")
+    if where is None or shell.by_id[where[0]].kind != "plane":
+        return None
+    border = held.sight.border(shell, where[0])
+    low_x, low_y, high_x, high_y = border.bounds
+    spot = np.array(at)
+    for k, (low, high) in enumerate(((low_x, high_x), (low_y, high_y))):
+        half, middle = size_of_patch(e, held, where[0])[k] / 2, (low + high) / 2
+        spot[k] = (
+            middle
+            if abs(spot[k] - middle) <= snap_mm or high - low < 2 * half
+            else min(max(spot[k], low + half), high - half)
+        )
+    spot = np.round(spot, 1)
+    where = held.sight.held(shell, spot, floor=held.key == "sump")
+    if where is None or shell.by_id[where[0]].kind != "plane":
+        return None
+    return replace(held, at=(float(spot[0]), float(spot[1])), patch=where)
+
+
+def _under(e: Evaluation, held: Held) -> Shell:
+    """The shell that a patch is put on; the sump is put under the tank without it."""
+    sump = held.key == "sump" and e.job.tank.sump is not None
+    return e.job.tank.model_copy(update={"sump": None}).shell() if sump else e.results.shell
+
+
+def _ghost_patch(e: Evaluation, held: Held, units: Family) -> Picture:
+    """A doubler or sump that hangs, with its distances."""
+    assert held.patch is not None
+    at, (long, wide) = np.array(held.at), size_of_patch(e, held)
+    border = held.sight.border(_under(e, held), held.patch[0])
+    items: list[Item] = [box(at[0] - long / 2, at[1] - wide / 2, long, wide, "accent", "ring", 2.0)]
+    items += place_dims(border, at, units, "hang", "accent")
     return Picture(tuple(items))
 
 

@@ -14,7 +14,8 @@ from bathyx.core.material import fitting_metals
 from bathyx.core.units import parse_quantity, show
 from bathyx.desk.bench import Bench
 from bathyx.desk.one_press import OnePress, fit_out
-from bathyx.desk.stages.inside.hand import Held, ghost, moved, parts, pick_up, snap_of, stops_of, typed_place
+from bathyx.desk.stages.inside.hand import PATCHES, Held, ghost, moved, parts, pick_up, snap_of, stops_of, typed_place
+from bathyx.desk.stages.inside.laid_on import KINDS, LaidOn
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy, Study
 from bathyx.desk.theme import Theme
@@ -35,13 +36,14 @@ class InsideStage(Stage):
 
     lit_flat, lit_solid = True, False
 
-    draggable = ("baffle:", "fitting:")
+    draggable = ("baffle:", "fitting:", *KINDS)
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__(bench, theme)
         self.fitting_out = OnePress(bench, "fit it out", fit_out)
         self.looking = ""  # at a face straight on, or from above
         self.held: Held | None = None
+        self.laid = LaidOn(bench)
 
     def studies(self) -> tuple[Study | KeptStudy, ...]:
         """What looks for places."""
@@ -100,7 +102,7 @@ class InsideStage(Stage):
     def picked_round(self, tag: str, share: float = 0.5) -> None:
         """A face picked in the solid drawing is looked at; a fitting that is not seen turns the drawing to its face."""
         kind, _, name = tag.partition(":")
-        if self.held is not None and self.held.fitting is not None and kind == "face":
+        if self.held is not None and self.held.face and self.held.key != "sump" and kind == "face":
             self._hand_to(name)
             return
         if kind == "face" and name in self.bench.evaluation.results.shell.by_id:
@@ -174,6 +176,9 @@ class InsideStage(Stage):
         if held is None:
             return
         self._hold(None)
+        if held.key in ("strap", *PATCHES):
+            self.laid.drop(held)
+            return
         if held.fitting is None:
             rows = [
                 *(x.model_dump() for x in b.evaluation.results.baffles),
@@ -190,6 +195,9 @@ class InsideStage(Stage):
         if self.held is not None:
             x, y = self.held.at
             self._hold(moved(self.bench.evaluation, self.held, (x + dx, y + dy), exact=True))
+            return
+        if self.laid.of(self.bench.lit):
+            self.laid.move(self.bench.lit, dx, dy, self.sight, f"nudge {self.bench.lit}")
             return
         kind, _, name = self.bench.lit.partition(":")
         fitting = self._fitting(name) if kind == "fitting" else None
@@ -227,6 +235,12 @@ class InsideStage(Stage):
             self._drop()
             return
         kind, _, name = self.bench.lit.partition(":")
+        if self.laid.of(self.bench.lit):
+            if what == "copy":
+                self.pick_up(kind)
+            else:
+                self.laid.mirror(self.bench.lit)
+            return
         fitting = self._fitting(name) if kind == "fitting" else None
         if fitting is None:
             self.bench.said.emit("note", "Pick a fitting first, on the drawing or in the list")
@@ -280,11 +294,10 @@ class InsideStage(Stage):
     def _typed_hang(self, side: str, text: str) -> str:
         e, held = self.bench.evaluation, self.held
         assert held is not None
-        if held.fitting is not None:
-            face = held.fitting.fitting.face
-            at = typed_place(e, self.sight, face, np.array(held.at), side, text, self.bench.units)
+        if held.face:
+            at = typed_place(e, self.sight, held.face, np.array(held.at), side, text, self.bench.units)
         else:
-            k, stops = AXIS_INDEX[held.axis], stops_of(e, held.axis)
+            k, stops = AXIS_INDEX[held.axis], stops_of(e, held)
             long = parse_quantity(text, "length", self.bench.units)
             below = max((s for s in stops if s < held.at[k]), default=stops[0])
             above = min((s for s in stops if s > held.at[k]), default=stops[-1])
@@ -296,7 +309,9 @@ class InsideStage(Stage):
     def dragged(self, tag: str, x: float, y: float, finished: bool) -> None:
         """Move a baffle or fitting; near a sensible place it snaps there."""
         kind, _, name = tag.partition(":")
-        if kind == "baffle":
+        if self.laid.of(tag):
+            self.laid.drag(tag, x, y, self.sight)
+        elif kind == "baffle":
             self._drag_baffle(name, x, y)
         else:
             self._drag_fitting(name, x, y)
@@ -372,6 +387,7 @@ class InsideStage(Stage):
         ):
             field = Field(b, label, f"inside.fittings.-.{name}", kind)
             self.fields[name] = card.add(field)
+        self.laid.make(card)
         self.duty = card.add(Choice(b, "What for", "fitting duty", []))
         self.face = card.add(Choice(b, "On", "fitting face", []))
         self.metal = card.add(
@@ -441,9 +457,12 @@ class InsideStage(Stage):
             field.setVisible(name in shown)
             field.path = f"inside.fittings.{index}.{name}"
             field.edit.setObjectName(f"fitting {name}")
-        self.chosen_head.setText(named(chosen).capitalize() if chosen is not None else "")
-        for part in (self.chosen_head, self.face, self.metal, self.hands):
+        title = self.laid.refresh()
+        self.chosen_head.setText(named(chosen).capitalize() if chosen is not None else title)
+        for part in (self.face, self.metal):
             part.setVisible(chosen is not None)
+        for part in (self.chosen_head, self.hands):
+            part.setVisible(chosen is not None or bool(title))
         self.duty.setVisible(chosen is not None and chosen.hole_mm > 0)
         self.size.setVisible(chosen is not None and bool(kind_of(chosen.kind).sizes))
         if chosen is not None and index is not None:
@@ -520,6 +539,8 @@ class InsideStage(Stage):
 
     def _drop(self) -> None:
         b = self.bench
+        if self.laid.take_out(b.lit):
+            return
         index = self._index()
         if index is not None:
             kept = [f for i, f in enumerate(b.job.inside.fittings) if i != index]

@@ -5,16 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.inside.straps import GRAVITY, PULL_G
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.units import kilos
 
-GRAVITY, PULL_G = 9.80665, 2.0
-
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A tank that moves wants mounts that carry it full, with rubber under them."""
-    if job.brief.held_by != "not said" or not job.brief.moving:
+    if job.brief.held_by != "not said" or job.inside.straps or not job.brief.moving:
         return
     full = r.weight.full.value
     pull = full * GRAVITY * max(PULL_G, 1 + job.brief.braking_g)

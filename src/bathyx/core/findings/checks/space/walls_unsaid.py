@@ -34,7 +34,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if not isinstance(space, MeasuredBox) or space.hole is None or job.tank.built_in:
         return
     hole = space.hole
-    sizes = np.array([r.outside.length_mm, r.outside.width_mm, r.outside.height_mm])
+    sizes = np.array([r.strapped.length_mm, r.strapped.width_mm, r.strapped.height_mm])
     boxes = hole.likely_boxes
     fits = (boxes >= sizes).all(axis=1).mean()
     if fits >= SURE:

@@ -15,9 +15,9 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     if not job.space.plain or job.tank.built_in:
         return  # walls and things in the space are looked at one by one; a built-in tank has the walls
     for name, size, room in (
-        ("length", r.outside.length_mm, r.room.depth_mm),
-        ("width", r.outside.width_mm, r.room.width_mm),
-        ("height", r.outside.height_mm, r.room.height_mm),
+        ("length", r.strapped.length_mm, r.room.depth_mm),
+        ("width", r.strapped.width_mm, r.room.width_mm),
+        ("height", r.strapped.height_mm, r.room.height_mm),
     ):
         over = size - room
         if over <= 0.05:
