@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
-from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.finding import Finding, Remedy, Severity
 from bathyx.core.inside.fittings import seat
 from bathyx.core.inside.straps import Laid, leg_pull_n
 from bathyx.core.job import Job
@@ -46,11 +45,18 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             )
         if strap.rubber_mm < LEAST_RUBBER_MM:
             rubber = Remedy("Rubber of 3 mm under it", ((f"inside.straps.{number}.rubber_mm", 3.0),))
-            yield _said("warn", f"strap {number + 1} has no rubber under it: it frets through the sheet", where, rubber)
+            yield _said(
+                "warn",
+                f"strap {number + 1} has no rubber under it: it frets through the sheet",
+                where,
+                rubber,
+                mm(strap.rubber_mm),
+                mm(LEAST_RUBBER_MM),
+            )
     if not job.brief.moving or not r.straps:
         return
     if len(r.straps) == 1:
-        yield _said("note", "one strap lets the tank turn under it", "strap:0", None)
+        yield _said("note", "one strap lets the tank turn under it", "strap:0", None, "1 strap", "2 straps")
     thin = min(r.straps, key=lambda band: band.strap.width_mm * band.strap.thickness_mm)
     s = thin.strap
     pull = leg_pull_n(r.weight.full.value, job.brief.braking_g, len(r.straps))
@@ -66,6 +72,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"{most:.0f} wanted",
             f"strap:{thin.number}",
             cure,
+            f"{stress:.0f} MPa",
+            f"{most:.0f} MPa",
         )
 
 
@@ -96,5 +104,5 @@ def _aside(job: Job, r: Results, number: int) -> Remedy | None:
     return None
 
 
-def _said(severity: Any, text: str, where: str, remedy: Remedy | None) -> Finding:
-    return Finding("inside.strap", severity, text, RULE, SOURCE, "inside", where, "", "", remedy)
+def _said(severity: Severity, text: str, where: str, remedy: Remedy | None, figure: str, limit: str) -> Finding:
+    return Finding("inside.strap", severity, text, RULE, SOURCE, "inside", where, figure, limit, remedy)
