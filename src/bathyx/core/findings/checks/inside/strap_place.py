@@ -22,59 +22,47 @@ LEAST_RUBBER_MM = 2.0
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
-    """One finding a strap and fault, one where a single strap holds a tank that moves."""
+    """One finding a strap and fault, one where a single strap holds a tank that moves, one where the thinnest is too weak."""
     straps = job.inside.straps
-    if not straps:
-        return
-    lying = {band.number: band for band in r.straps}
+    lying = {band.number: band for band in r.straps} if straps else {}
     for number, strap in enumerate(straps):
-        where = f"strap:{number}"
+        where, name = f"strap:{number}", f"strap {number + 1}"
         band = lying.get(number)
         if band is None:
             kept = [s for k, s in enumerate(straps) if k != number]
-            yield _said("warn", f"strap {number + 1} lies beside the tank, at {mm(strap.at_mm)}", where,
-                        Remedy("Take it out", (("inside.straps", kept),)))  # fmt: skip
+            out = Remedy("Take it out", (("inside.straps", kept),))
+            said = f"{name} lies beside the tank, at {mm(strap.at_mm)}"
+            yield _said("warn", said, where, out, mm(strap.at_mm), "over the tank")
             continue
         over = under(job, r, band)
         if over:
-            yield _said(
-                "warn",
-                f"strap {number + 1} lies over {' and '.join(over)}: it cannot be reached",
-                where,
-                _aside(job, r, number),
-            )
+            said = f"{name} lies over {' and '.join(over)}: it cannot be reached"
+            yield _said("warn", said, where, _aside(job, r, number), mm(strap.at_mm), "clear of fittings")
         if strap.rubber_mm < LEAST_RUBBER_MM:
             rubber = Remedy("Rubber of 3 mm under it", ((f"inside.straps.{number}.rubber_mm", 3.0),))
-            yield _said(
-                "warn",
-                f"strap {number + 1} has no rubber under it: it frets through the sheet",
-                where,
-                rubber,
-                mm(strap.rubber_mm),
-                mm(LEAST_RUBBER_MM),
-            )
-    if not job.brief.moving or not r.straps:
-        return
-    if len(r.straps) == 1:
-        yield _said("note", "one strap lets the tank turn under it", "strap:0", None, "1 strap", "2 straps")
+            said = f"{name} has no rubber under it: it frets through the sheet"
+            yield _said("warn", said, where, rubber, mm(strap.rubber_mm), mm(LEAST_RUBBER_MM))
+    if lying and job.brief.moving:
+        yield from _strength(job, r)
+
+
+def _strength(job: Job, r: Results) -> Iterator[Finding]:
+    """Of a tank that moves: whether straps are two, and the thinnest is thick enough."""
+    count = len(r.straps)
+    if count == 1:
+        yield _said(
+            "note", "one strap lets the tank turn under it", f"strap:{r.straps[0].number}", None, "1 strap", "2 straps"
+        )
     thin = min(r.straps, key=lambda band: band.strap.width_mm * band.strap.thickness_mm)
-    s = thin.strap
-    pull = leg_pull_n(r.weight.full.value, job.brief.braking_g, len(r.straps))
-    stress, most = pull / (s.width_mm * s.thickness_mm), BAND_MPA / STEADY
+    wide, pull = thin.strap.width_mm, leg_pull_n(r.weight.full.value, job.brief.braking_g, count)
+    stress, most = pull / (wide * thin.strap.thickness_mm), BAND_MPA / STEADY
     if stress > most:
-        need = float(np.ceil(2 * pull / (s.width_mm * most)) / 2)
-        cure = (
+        need = float(np.ceil(2 * pull / (wide * most)) / 2)
+        thicker = (
             Remedy(f"{need:g} mm thick", ((f"inside.straps.{thin.number}.thickness_mm", need),)) if need <= 20 else None
         )
-        yield _said(
-            "warn",
-            f"each leg of {len(r.straps)} straps pulls {pull / 1000:.1f} kN full: {stress:.0f} MPa in strap {thin.number + 1}, "
-            f"{most:.0f} wanted",
-            f"strap:{thin.number}",
-            cure,
-            f"{stress:.0f} MPa",
-            f"{most:.0f} MPa",
-        )
+        said = f"each strap's leg pulls {pull / 1000:.1f} kN full: {stress:.0f} MPa in strap {thin.number + 1}, {most:.0f} wanted"
+        yield _said("warn", said, f"strap:{thin.number}", thicker, f"{stress:.0f} MPa", f"{most:.0f} MPa")
 
 
 def under(job: Job, r: Results, band: Laid) -> list[str]:
