@@ -8,6 +8,7 @@ import numpy as np
 
 from bathyx.core.capacity.attitude_map import AttitudeMap
 from bathyx.core.capacity.filling import Filling
+from bathyx.core.capacity.poured import Held
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.proving.designer import Design
@@ -23,7 +24,9 @@ def nice_steps(span: float, most: int = 10) -> float:
     return float(next(f * power for f in (1, 2, 5, 10) if f * power >= raw * (1 - 1e-9)))
 
 
-def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float = 150.0) -> Picture:
+def dip_chart(
+    e: Evaluation, units: Family, width: float = 120.0, height: float = 150.0, filled: Held | None = None
+) -> Picture:
     """Volume across, level up, with fill and dead levels: what a dipstick is marked from.
 
     Args:
@@ -31,8 +34,10 @@ def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float 
         units: metric or US, for every figure shown.
         width: of the picture, points.
         height: of the picture, points.
+        filled: by a measured filling, which the curve follows and whose rows are marked.
     """
-    curve, cap = e.results.capacity.curve, e.results.capacity
+    cap = e.results.capacity
+    curve = cap.curve if filled is None else filled.curve
     low, high = curve.low_mm, curve.high_mm
     unit = unit_of("volume", units)
     levels = np.linspace(low, high, 160)
@@ -67,6 +72,8 @@ def dip_chart(e: Evaluation, units: Family, width: float = 120.0, height: float 
     items.append(
         Poly(np.array([spot(v, z) for v, z in zip(volumes, levels, strict=True)]), "fluid line", None, 2.4, False)
     )
+    for level, poured in filled.pouring.rows if filled is not None else ():
+        items.append(Circle(np.array(spot(poured / unit.size, low + level)), 2.2, "accent", "paper", 1.2))
     marks = ((cap.fill_level_mm, "full", "fluid line"), (cap.dead_level_mm, "pickup", "stop"))
     for level, word, ink in marks:
         if level > low + 0.5:

@@ -9,33 +9,44 @@ from pathlib import Path
 import numpy as np
 
 from bathyx.core.capacity.by_pool import PoolTable, pool_table
+from bathyx.core.capacity.poured import Held, Pouring
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.units import Family, show
+from bathyx.core.units import Family, show, worded
 from bathyx.draft.charts import dip_chart, nice_steps
+from bathyx.errors import Refusal
 from bathyx.files import write_text
 from bathyx.papers.sheet_of_paper import Paper
 
 
-def dip_rows(e: Evaluation, count: int = 40) -> list[tuple[float, float]]:
-    """(level above the lowest point mm, net litres) at round levels, about `count` of them, ends included."""
-    curve = e.results.capacity.curve
+def followed(e: Evaluation, pouring: Pouring | None) -> Held | None:
+    """A measured filling against the tank; None where there is none, or it is not of this tank as it is now drawn."""
+    try:
+        return None if pouring is None else pouring.held_against(e.results.capacity.curve)
+    except Refusal:
+        return None
+
+
+def dip_rows(e: Evaluation, count: int = 40, filled: Held | None = None) -> list[tuple[float, float]]:
+    """(level above the lowest point mm, net litres) at round levels, about `count` of them, ends included; as it was
+    `filled`."""
+    curve = e.results.capacity.curve if filled is None else filled.curve
     low, high = curve.low_mm, curve.high_mm
     step = nice_steps(high - low, count)
     levels = np.unique(np.append(np.arange(0.0, high - low, step), high - low))
     return [(float(z), float(v) / 1e6) for z, v in zip(levels, curve.at(levels + low), strict=True)]
 
 
-def write_dip_csv(e: Evaluation, path: Path) -> Path:
+def write_dip_csv(e: Evaluation, path: Path, filled: Held | None = None) -> Path:
     """CSV in millimetres, litres, inches and US gallons."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(["level_mm", "volume_l", "level_in", "volume_us_gal"])
-    for level, litres in dip_rows(e):
+    for level, litres in dip_rows(e, filled=filled):
         writer.writerow([f"{level:.1f}", f"{litres:.3f}", f"{level / 25.4:.3f}", f"{litres / 3.785411784:.3f}"])
     return write_text(path, out.getvalue())
 
 
-def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "") -> Path:
+def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "", filled: Held | None = None) -> Path:
     """Chart and table on paper.
 
     Args:
@@ -43,12 +54,19 @@ def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "") -> P
         path: file to write.
         units: metric or US, for every figure shown.
         foot: line under every page.
+        filled: by a measured filling, which the table follows.
     """
     paper = Paper(path, "Dip table", e.job.brief.name, foot)
     paper.words(
-        "Calculated from inside sizes, net of baffles and bends, level tank. A measured filling beats it.", 9, "quiet"
+        "Calculated from inside sizes, net of baffles and bends, level tank. A measured filling beats it."
+        if filled is None
+        else worded(
+            f"Follows a measured filling of {len(filled.pouring.rows)} rows, level tank. {filled.words}.", units
+        ),
+        9,
+        "quiet",
     )
-    paper.picture(dip_chart(e, units), 400)
+    paper.picture(dip_chart(e, units, filled=filled), 400)
     rows = [
         (
             show(z, "length", Family.METRIC),
@@ -56,7 +74,7 @@ def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "") -> P
             show(v, "volume", Family.METRIC),
             show(v, "volume", Family.US),
         )
-        for z, v in dip_rows(e)
+        for z, v in dip_rows(e, filled=filled)
     ]
     paper.table(("level mm", "level in", "litres", "US gal"), rows, (1, 1, 1, 1))
     pools = _pools(e)

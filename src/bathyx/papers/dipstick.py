@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -11,6 +12,7 @@ import numpy as np
 
 from bathyx.core.capacity.dipstick import WARNING_L, Marked, Stick, dipstick, sender_table, usual_place
 from bathyx.core.capacity.filling import limit_l
+from bathyx.core.capacity.poured import Held
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.units import Family
 from bathyx.files import write_text
@@ -39,7 +41,13 @@ def marked_on(e: Evaluation) -> Marked:
     return Marked(WARNING_L if brief.warn_l is None else brief.warn_l, most)
 
 
-def stick_of(e: Evaluation, units: Family, place: tuple[float, float] | None = None, lean_deg: float = 0.0) -> Stick:
+def stick_of(
+    e: Evaluation,
+    units: Family,
+    place: tuple[float, float] | None = None,
+    lean_deg: float = 0.0,
+    filled: Held | None = None,
+) -> Stick:
     """The stick of a tank; where its port or filler is unless a place is given.
 
     Args:
@@ -47,10 +55,12 @@ def stick_of(e: Evaluation, units: Family, place: tuple[float, float] | None = N
         units: metric marks litres, US gallons.
         place: (x, y) mm of the tip.
         lean_deg: of the stick, from upright.
+        filled: by a measured filling, which the marks follow.
     """
     r = e.results
     spot = place or usual_place(r.shell, e.job.inside.fittings)
-    return dipstick(r.shell, r.capacity, spot, lean_deg, us=units == Family.US, marked=marked_on(e))
+    held = r.capacity if filled is None else replace(r.capacity, curve=filled.curve)
+    return dipstick(r.shell, held, spot, lean_deg, us=units == Family.US, marked=marked_on(e))
 
 
 def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4") -> Path:

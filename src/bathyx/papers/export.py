@@ -33,7 +33,7 @@ def export_all(
         record: what is on record; None for a job that was never recorded.
         serial: the tank's number, None before it has one.
     """
-    from bathyx.papers.dip_table import write_dip_csv, write_dip_pdf
+    from bathyx.papers.dip_table import followed, write_dip_csv, write_dip_pdf
     from bathyx.papers.dipstick import stick_of, write_dipstick_csv, write_dipstick_pdf
     from bathyx.papers.test_record import write_test_record
     from bathyx.papers.traveller import write_traveller
@@ -41,13 +41,14 @@ def export_all(
     record = record or JobRecord(())
     ticks = {k: f"{x.who}, {x.at[:16].replace('T', ' ')}" for k, x in record.standing_ticks.items()}
     foot = foot_words(record)
-    stick = stick_of(e, units)
+    filled = followed(e, record.pouring)
+    stick = stick_of(e, units, filled=filled)
     said = figures(e) | {"records": str(record.head) if foot else None}
     return [
         *write_cutting_papers(e, folder, units, foot),
         write_traveller(e, folder / "traveller.pdf", units, ticks, foot),
-        write_dip_csv(e, folder / "dip-table.csv"),
-        write_dip_pdf(e, folder / "dip-table.pdf", units, foot),
+        write_dip_csv(e, folder / "dip-table.csv", filled),
+        write_dip_pdf(e, folder / "dip-table.pdf", units, foot, filled),
         write_dipstick_pdf(e, folder / "dipstick.pdf", stick),
         write_dipstick_csv(e, folder / "dipstick.csv", stick),
         write_test_record(e, record, serial, folder / "test-record.pdf", units),

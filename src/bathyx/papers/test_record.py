@@ -16,6 +16,7 @@ from bathyx.draft.charts import dip_chart, trace_chart
 from bathyx.draft.plate_view import HEIGHT_MM, WIDTH_MM, plate_view
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
+from bathyx.papers.dip_table import followed
 from bathyx.papers.lettering import REGULAR, draw
 from bathyx.papers.pdf_picture import FULL_SIZE, paint
 from bathyx.papers.plate import plate_data, proof_words
@@ -88,7 +89,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         for x in notes:
             paper.words(f"{x.at[:10]} {x.who}: {x.payload['text']}", 9)
     paper.heading("Dip chart", 380)
-    paper.picture(dip_chart(e, units), 380)
+    paper.picture(dip_chart(e, units, filled=followed(e, record.pouring)), 380)
     paper.heading("Care")
     paper.words(
         "Look at mounts, straps, earth strap and the underside once a year. Wash salt off, keep wet packing away "

@@ -29,7 +29,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bathyx.core.units import Family, parse_quantity, show
+from bathyx.core.units import Family, parse_quantity, show, unit_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.fields import button, words
 from bathyx.desk.views.plain import Pick
@@ -40,11 +40,13 @@ Value = float | str | None
 Rows = list[list[Value]]
 ZERO = re.compile(r"0+([.,]0*)?")
 MOST_PASTED = 20_000
+MEASURED = ("length", "volume")
 
 
 @dataclass(frozen=True)
 class Column:
-    """A column: its name, what its cells are (length, number, count, text), what may be chosen, and whether it may stay empty."""
+    """A column: its name, what its cells are (length, volume, number, count, text), what may be chosen, and whether it may stay
+    empty."""
 
     title: str
     kind: str = "length"
@@ -77,7 +79,7 @@ def read_cell(text: str, column: Column, units: Family) -> Value:
         return -below if isinstance(below, float) else below
     if ZERO.fullmatch(text):
         return 0.0
-    return float(parse_quantity(text, "length", units))
+    return float(parse_quantity(text, column.kind, units))
 
 
 def show_cell(value: Value, column: Column, units: Family) -> str:
@@ -86,11 +88,11 @@ def show_cell(value: Value, column: Column, units: Family) -> str:
         return ""
     if isinstance(value, str) or column.kind == "text":
         return str(value)
-    if column.kind != "length":
+    if column.kind not in MEASURED:
         return f"{value:g}"
     if units is Family.US:
         sign = "-" if value < -1e-9 else ""
-        return sign + show(abs(value), "length", units)
+        return sign + show(abs(value), column.kind, units)
     return f"{value:.10g}"
 
 
@@ -181,8 +183,8 @@ class Grid(QTableWidget):
             return
         self._filling = True
         self._shown, self._units, self._pending = [list(row) for row in rows], units, False
-        sign = "in" if units is Family.US else "mm"
-        self.setHorizontalHeaderLabels([f"{c.title}, {sign}" if c.kind == "length" else c.title for c in self.columns])
+        heads = [f"{c.title}, {unit_of(c.kind, units).sign}" if c.kind in MEASURED else c.title for c in self.columns]
+        self.setHorizontalHeaderLabels(heads)
         self.setRowCount(len(rows) + 1)
         for r in range(len(rows) + 1):
             for c, column in enumerate(self.columns):

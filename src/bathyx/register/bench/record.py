@@ -7,11 +7,13 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from bathyx.core.build.trial import asked_of
+from bathyx.core.capacity.poured import Pouring
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.judgement import Asked, Proof, judge_tank
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.proving.runs import Recorded, standing_of
+from bathyx.errors import Refusal
 from bathyx.register.bench.book import Book
 from bathyx.register.bench.built import customer_of
 from bathyx.register.ledger.chain import Head
@@ -93,6 +95,16 @@ class JobRecord:
             if entry.kind == "weld" and entry.payload.get("visual") == "reject":
                 state = "leaks"
         return state
+
+    @property
+    def pouring(self) -> Pouring | None:
+        """The newest measured filling on record; one that cannot be read counts as none."""
+        for entry in reversed(self.of_kind("filled")):
+            try:
+                return Pouring.of(entry.payload.get("rows", ()))
+            except (Refusal, TypeError, ValueError):
+                return None
+        return None
 
     @property
     def tests(self) -> tuple[Entry, ...]:

@@ -14,8 +14,11 @@ from bathyx.core.job import read_job
 from bathyx.core.material import fluids
 from bathyx.core.proving.judgement import COPY
 from bathyx.core.units import worded
+from bathyx.desk.bench import Bench
+from bathyx.desk.stages.handover.filling import FirstFill
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import Study
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.card import Card
 from bathyx.desk.views.fields import Choice, button, relook, words
 from bathyx.desk.views.plain import TextLine
@@ -47,6 +50,10 @@ class HandOverStage(Stage):
     """Papers and register."""
 
     _looked_at = ""
+
+    def __init__(self, bench: Bench, theme: Theme) -> None:
+        super().__init__(bench, theme)
+        self.fill = FirstFill(bench)
 
     def studies(self) -> tuple[Study, ...]:
         """The check of the records, once there is a card."""
@@ -90,7 +97,7 @@ class HandOverStage(Stage):
         """Plate and dip chart."""
         b = self.bench
         data = plate_data(b.evaluation, b.record, b.serial)
-        return stacked([plate_view(data), dip_chart(b.evaluation, b.units, 120, 92)], 20)
+        return stacked([plate_view(data), dip_chart(b.evaluation, b.units, 120, 92, self.fill.held)], 20)
 
     def make_card(self) -> Card:
         """Papers first, then the register."""
@@ -111,6 +118,7 @@ class HandOverStage(Stage):
                 "quiet",
             )
         )
+        self.fill.make(card)
         self._register_part(card)
         card.row(
             button("Open this tank", "open found", self.open_found),
@@ -144,6 +152,7 @@ class HandOverStage(Stage):
                 if key is not None
                 else "Papers are not signed. A key of the shop lets their reader check whose they are."
             )
+            self.fill.refresh()
             self.search()
 
         card.on_refresh(also)
