@@ -4,11 +4,12 @@ import json
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLineEdit, QPushButton, QToolButton
+from PyQt6.QtWidgets import QFrame, QLineEdit, QPushButton, QToolButton, QWidget
 
 from bathyx.core.units import worded
 from bathyx.desk.settings import DeskSettings
 from bathyx.desk.theme import set_text_size, text_size
+from bathyx.desk.views.names import is_nameless
 from tests.desk.test_window import find, press
 
 BRIEF, SPACE, TANK, INSIDE, CUT, BUILD, PROVE, HAND = range(8)
@@ -190,3 +191,27 @@ def test_a_remedy_that_would_make_a_stop_is_not_done(window, qtbot):
     window._apply(bad)
     assert window.bench.job == before
     assert "another stop" in window.message.text()
+
+
+def test_every_control_has_a_name_that_a_screen_reader_says(window, qtbot):
+    """Walked over every stage, its folded drawers, the jobs, a new tank, two versions of a file and the open findings."""
+    seen = set()
+
+    def walk(root, where):
+        for widget in root.findChildren(QWidget):
+            popup = isinstance(widget.parent(), QFrame) and widget.parent().inherits("QComboBoxPrivateContainer")
+            if not popup:
+                assert not is_nameless(widget), (where, type(widget).__name__, widget.objectName())
+                seen.add(widget.accessibleName())
+
+    for index in range(8):
+        window.choose(index)
+        walk(window, index)
+    press(window, "rail more")
+    walk(window.rail, "findings")
+    window.show_shelf()
+    walk(window.shelf, "jobs")
+    window.begin_tank()
+    walk(window.begin, "new tank")
+    walk(window.versions, "versions")
+    assert {"flat", "solid", "note", "find", "weld amps"} <= seen

@@ -17,6 +17,7 @@ from bathyx.desk.stages.registry import STAGES
 from bathyx.desk.sweeper import Sweeper
 from bathyx.desk.theme import TEXT_SIZES, Theme, load_fallback, set_text_size, text_size
 from bathyx.desk.views.bench_line import BenchLine, tall_px
+from bathyx.desk.views.names import name_all
 
 if TYPE_CHECKING:
     from bathyx.core.findings import Finding
@@ -244,6 +245,7 @@ class Window(QWidget):
         self._clear_middle()
         self.middle.addWidget(self.notices)
         self.middle.addWidget(self.pages, 1)
+        name_all(self)
 
     def _choose_home(self) -> None:
         """The page where another folder can be named."""
@@ -380,6 +382,7 @@ class Window(QWidget):
         card = self.stage.card
         if self.cards.indexOf(card) < 0:
             self.cards.addWidget(card)
+            name_all(card)
         self.cards.setCurrentWidget(card)
         self.flat.close_editor()
         self.flat.refit()
@@ -412,6 +415,7 @@ class Window(QWidget):
             self.begin.begun.connect(lambda: self.choose(0))
             self.begin.left.connect(self.show_shelf)
             self.pages.addWidget(self.begin)
+            name_all(self.begin)
         self.begin.ask()
         self.pages.setCurrentWidget(self.begin)
         self.bench_line.choose(-1)

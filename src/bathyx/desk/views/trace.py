@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from bathyx.core.proving.decay import Sample, steady_gauge_kpa
 from bathyx.core.units import Family, unit_of
 from bathyx.desk.theme import FAMILY, Theme, type_of
+from bathyx.desk.views.names import name_all
 
 COLUMNS = 300
 
@@ -30,6 +31,7 @@ class Trace(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         self.plots = pyqtgraph.GraphicsLayoutWidget()
         column.addWidget(self.plots)
+        name_all(self)
         self.pressure = self.plots.addPlot(row=0, col=0)
         self.temperature = self.plots.addPlot(row=1, col=0)
         self.temperature.setXLink(self.pressure)
