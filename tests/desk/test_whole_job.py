@@ -1,6 +1,8 @@
 """A maker's whole job, from a measured box to a signed test record, done in the real window."""
 
+import itertools
 import re
+from types import SimpleNamespace
 
 import pytest
 from pypdf import PdfReader
@@ -9,6 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton
 
 from bathyx.core.build.steps import next_open, steps
 from bathyx.desk.bench import new_job
+from bathyx.desk.stages.prove import run
 from bathyx.desk.views.fields import Choice
 from tests.desk.test_window import fill, find, press
 
@@ -528,3 +531,28 @@ def test_a_typed_reading_that_is_none_is_said_and_one_that_is_not_asked_for_is_n
     typed.setText("21.9 kPa")
     press(window, "finish test")
     assert b.record.tests
+
+
+def test_one_slow_look_does_not_stop_the_clock_of_a_hold(window, settle, monkeypatch):
+    """A look that took five seconds (a machine that slept) made the next one wait for forty."""
+    window.choose(PROVE)
+    stage = window.stage
+    press(window, "connect gauge")
+    settle(lambda: stage.now is not None)
+    stage.timer.stop()
+    clock, looks, reading = [1000.0], [], stage.now
+
+    def slow():
+        looks.append(clock[0])
+        clock[0] += 5.0
+
+    monkeypatch.setattr(run, "time", SimpleNamespace(monotonic=lambda: clock[0]))
+    monkeypatch.setattr(stage, "_show_trace", slow)
+    monkeypatch.setattr(stage.post, "drain", lambda: ([reading], ""))
+    stage._next_look = 0.0
+    for _ in range(80):
+        stage._poll()
+        clock[0] += 0.12
+    assert max(b - a for a, b in itertools.pairwise(looks)) <= 5.0 + 2.0 + 0.5
+    monkeypatch.undo()
+    stage.disconnect()

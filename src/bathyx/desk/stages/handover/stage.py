@@ -34,7 +34,7 @@ from bathyx.register import Broken, Head, RegisterError, record_of
 from bathyx.register.ledger.keys import PRIVATE, PUBLIC, make_key
 from bathyx.register.ledger.register import MOST_FOUND
 
-MOST_REASONS = 4
+MOST_REASONS, MOST_TALL = 4, 190
 
 
 def _is_of(path: Path, uid: str) -> bool:
@@ -187,7 +187,6 @@ class HandOverStage(Stage):
         self.results.setWordWrap(True)
         self.results.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.results.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.results.setFixedHeight(170)
         self.results.itemActivated.connect(lambda _i: self.open_found())
         self.results.currentRowChanged.connect(lambda _r: self._look_at_found())
         card.add(self.results)
@@ -228,6 +227,13 @@ class HandOverStage(Stage):
             flags = Qt.TextFlag.TextWordWrap
             tall = self.results.fontMetrics().boundingRect(QRect(0, 0, room, 10_000), flags, item.text()).height()
             item.setSizeHint(QSize(room, tall + 12))
+        tall = 2 * self.results.frameWidth() + 2
+        for k in range(self.results.count()):
+            item = self.results.item(k)
+            if item is None or (k and tall + item.sizeHint().height() > MOST_TALL):
+                break
+            tall += max(item.sizeHint().height(), self.results.sizeHintForRow(k))
+        self.results.setFixedHeight(max(tall, 40))  # whole rows: none is seen half
         if found:
             self.results.setCurrentRow(0)
         if len(found) >= MOST_FOUND:

@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from bathyx.desk.views.trace import Trace
 
 STALE_S = 4.0
+MOST_BETWEEN_S = 2.0  # looks at a hold are no further apart
 PROFILE = "profile:"
 
 
@@ -366,8 +367,10 @@ class HoldRun(BuildStage):
             return
         self._show_trace()
         self._refresh_state()
-        # A long hold takes longer to judge: look less often, so that the window stays quick.
-        self._next_look = time.monotonic() + 8 * (time.monotonic() - began)
+        # A long hold takes longer to judge: look less often, so that the window stays quick; but one slow look (a machine that
+        # slept, a turn that was waited for) may not stop the clock that is watched.
+        done = time.monotonic()
+        self._next_look = done + min(8 * (done - began), MOST_BETWEEN_S)
 
     def _keep(self, do: Callable[[], object]) -> None:
         """Put readings on record; a disk that fails is said, the hold goes on in memory."""
