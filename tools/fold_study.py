@@ -18,7 +18,7 @@ import ezdxf
 import numpy as np
 from shapely import LineString, Polygon, union_all
 
-from bathyx.core.evaluate import evaluate
+from bathyx.core.evaluate import cuttable, evaluate
 from bathyx.core.job import Job
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.flat.blanks import pieces_of
@@ -100,7 +100,7 @@ def drawn(seed: int) -> Job:
     for name in dice.permutation(edges)[:14]:
         tried = [*chosen, {"edge": str(name), "role": "bend"}]
         try:
-            evaluate(job.edited("makeup.edges", tried)).results  # noqa: B018 - refused, or taken
+            cuttable(evaluate(job.edited("makeup.edges", tried)))  # refused, or taken
         except Refusal:
             continue
         chosen = tried

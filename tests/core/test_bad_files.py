@@ -5,7 +5,8 @@ import os
 
 import pytest
 
-from bathyx.core.evaluate import evaluate
+from bathyx.core.build.steps import steps
+from bathyx.core.evaluate import cuttable, evaluate
 from bathyx.core.job import JobError, job_of, read_job
 from bathyx.demo import jobs
 from bathyx.errors import MOST_LETTERS, MOST_LINES, Refusal, brief
@@ -111,11 +112,18 @@ def test_a_hole_wider_than_its_face_is_refused():
         evaluate(job.edited_many(narrow | {"tank.width_mm": 300.0}))
 
 
-def test_holes_that_take_a_whole_blank_are_refused():
+def test_holes_that_take_a_whole_blank_are_a_stop():
     fitting = jobs.trolley().inside.fittings[0]
     many = [fitting.model_copy(update={"id": f"f{k}", "hole_mm": 200.0}) for k in range(60)]
-    with pytest.raises(Refusal, match="its holes take more than its whole area"):
-        evaluate(jobs.trolley().edited("inside.fittings", many))
+    e = evaluate(jobs.trolley().edited("inside.fittings", many))
+    (stop,) = [f for f in e.stops if f.code == "sheet.uncut"]
+    assert "its holes take more than its whole area" in stop.message
+    assert e.results.blanks == ()
+    assert e.results.weight.dry.value > 5  # not the weight of its fittings alone
+    assert e.findings
+    assert [s.id for s in steps(e)]
+    with pytest.raises(Refusal, match=r"cannot be cut: .*its holes take more"):
+        cuttable(e)
 
 
 @pytest.mark.parametrize(("size", "sheet"), [(25.0, "5083/8"), (25.0, "5083/3"), (9_990.0, "5083/3")])

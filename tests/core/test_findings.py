@@ -283,6 +283,16 @@ CASES = [
         ),
         True,
     ),
+    (
+        "sheet.uncut",
+        "stop",
+        lambda: sound(
+            box(chamfers=(Chamfer(corner="front_top", along_mm=6, up_mm=6),)),
+            makeup__school="wrap",
+            makeup__bend_radius_mm=20.0,
+        ),
+        False,
+    ),
     ("inside.strap", "warn", lambda: sound(inside__straps=[Strap(at_mm=92.0, width_mm=10, rubber_mm=0)]), True),
     ("sheet.stock", "stop", lambda: sound(box(length=900, height=700, width=1600), makeup__school="wrap"), True),
     ("sheet.brake", "stop", lambda: sound(makeup__school="two_l", makeup__brake={"length_mm": 350.0}), True),

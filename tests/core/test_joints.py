@@ -10,7 +10,7 @@ from scipy.optimize import linprog
 from shapely import constrained_delaunay_triangles, intersection
 from shapely.geometry import Polygon
 
-from bathyx.core.evaluate import evaluate
+from bathyx.core.evaluate import cuttable, evaluate
 from bathyx.core.geometry.shell import Edge
 from bathyx.core.job import Job
 from bathyx.core.sheet.bending.fold import folded
@@ -332,7 +332,7 @@ def test_parts_of_one_edge_that_end_differently_are_refused_by_name():
     moved = [{"edge": "front/top", "onto": "top", "by_mm": 60.0}]
     lap = [{"edge": "left end/top:1", "role": "weld", "joint": "lap", "over": "left end"}]
     with pytest.raises(Refusal, match="left end: two of its edges lie in one line"):
-        evaluate(job_with(makeup__moved=moved, makeup__edges=lap))
+        cuttable(evaluate(job_with(makeup__moved=moved, makeup__edges=lap)))
     both = [*lap, {**lap[0], "edge": "left end/top:2"}]
     assert evaluate(job_with(makeup__moved=moved, makeup__edges=both)).results.blanks
 

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton, QSlider
 from shapely.geometry import Polygon
 
 from bathyx.cli.main import main
-from bathyx.core.evaluate import evaluate
+from bathyx.core.evaluate import cuttable, evaluate
 from bathyx.core.job import read_job
 from bathyx.core.makeups.pieces import groups, least_width_mm, widest_mm
 from bathyx.core.makeups.plan import make_ups, planned_pieces
@@ -188,7 +188,7 @@ def test_an_edge_in_a_notch_folds_the_right_way_and_what_would_cover_itself_is_r
 
     def bent(*faces):
         edges = [{"edge": named[frozenset((end, face))], "role": "bend"} for face in faces]
-        return evaluate(saddle.edited("makeup.edges", edges)).results
+        return cuttable(evaluate(saddle.edited("makeup.edges", edges))).results
 
     r = bent("tunnel crown")
     t = r.sheet.thickness_mm
@@ -204,6 +204,12 @@ def test_an_edge_in_a_notch_folds_the_right_way_and_what_would_cover_itself_is_r
         Refusal, match=r"would cover itself by .*; weld one of its edges: .* would do, at \d+ mm more weld"
     ) as told:
         bent("tunnel left")
+    edges = [{"edge": named[frozenset((end, "tunnel left"))], "role": "bend"}]
+    e = evaluate(saddle.edited("makeup.edges", edges))
+    (stop,) = [
+        f for f in e.advice if f.code == "sheet.uncut"
+    ]  # the edit stands; that it cannot be cut is a stop with a way out
+    assert cuttable(evaluate(stop.remedy.apply(e.job))).results.blanks
     # The shortest that helps is the flap's own edge: its length is said.
     edge = next(e for e in shell.edges if {e.a, e.b} == {end, "tunnel left"})
     assert f"at {edge.length_mm:.0f} mm more weld" in str(told.value)
@@ -321,7 +327,7 @@ def test_off_cuts_take_the_place_of_new_sheets():
 
 SEEDED = """
 import json
-from bathyx.core.evaluate import evaluate
+from bathyx.core.evaluate import cuttable, evaluate
 from bathyx.core.makeups.plan import planned_pieces
 from bathyx.core.makeups.search import best_forests
 from tests.core.test_make_ups import plain

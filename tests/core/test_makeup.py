@@ -2,7 +2,7 @@
 
 import pytest
 
-from bathyx.core.evaluate import evaluate
+from bathyx.core.evaluate import cuttable, evaluate
 from bathyx.core.job import JobError
 from bathyx.core.sheet.makeup.roles import MakeUp, MakeUpError, roles_of
 from bathyx.core.tank.profile import Chamfer, Jog
@@ -68,7 +68,7 @@ def test_bending_the_whole_ring_is_refused():
 def test_bends_that_leave_no_flat_are_refused_with_a_way_out():
     tank = box(chamfers=(Chamfer(corner="front_top", along_mm=6, up_mm=6),))
     with pytest.raises(ValueError, match="bend radius smaller"):
-        evaluate(job_with(tank, makeup__school="wrap", makeup__bend_radius_mm=20.0))
+        cuttable(evaluate(job_with(tank, makeup__school="wrap", makeup__bend_radius_mm=20.0)))
 
 
 def test_baffles_are_stitched_half_their_contact_on_each_side():

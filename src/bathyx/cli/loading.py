@@ -30,12 +30,12 @@ def load(path: Path) -> Job:
         raise CommandError(f"standard input is no UTF-8 text (byte {error.start})") from None
 
 
-def evaluated(path: Path) -> Evaluation:
-    """The job at `path`, evaluated; CommandError where it cannot be built."""
-    from bathyx.core.evaluate import evaluate
+def evaluated(path: Path, *, cut: bool = False) -> Evaluation:
+    """The job at `path`, evaluated; CommandError where it cannot be built, or cut where it is to be `cut`."""
+    from bathyx.core.evaluate import cuttable, evaluate
 
     job = load(path)
     try:
-        return evaluate(job)
+        return cuttable(evaluate(job)) if cut else evaluate(job)
     except Refusal as error:
         raise CommandError(f"{path}: {error}") from None

@@ -130,7 +130,7 @@ def _order(options: argparse.Namespace) -> None:
     from bathyx.core.sheet.cutting.list_for_yard import bend_orders, hole_tools, order_lines
     from bathyx.core.sheet.makeup.own_parts import bar_plans, every_part
 
-    e = evaluated(options.job)
+    e = evaluated(options.job, cut=True)
     r = e.results
     printed = {
         "sheet": r.sheet.name,

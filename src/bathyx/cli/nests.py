@@ -53,7 +53,7 @@ def _nest(options: argparse.Namespace) -> None:
     by_sheet: dict[str, list[Part]] = defaultdict(list)
     stocks: dict[str, tuple[tuple[float, float], ...]] = {}
     for path in options.jobs:
-        e = evaluated(path)
+        e = evaluated(path, cut=True)
         for thick, blanks in by_thickness(e.results.blanks).items():
             key = Sheet(e.results.sheet.material, thick).key
             stocks[key] = e.results.sheet.material.stock

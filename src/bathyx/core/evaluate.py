@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, wraps
 from typing import Any
 
 import numpy as np
@@ -169,10 +170,17 @@ def evaluate(job: Job) -> Evaluation:
     answers = Answers(CHAIN, job, store)
     for name in DECIDE:
         answers[name]
-    _refuse_nothing_left(answers["blanks"], answers["capacity"])
+    _refuse_nothing_left(answers["capacity"])
     found = Evaluation(job, answers)
     store.put("evaluation", key, found)
     return found
+
+
+def cuttable(e: Evaluation) -> Evaluation:
+    """The evaluation, where its blanks can be cut. Refusal with the reason where not."""
+    if e.results.uncut:
+        raise Refusal(f"it cannot be cut: {e.results.uncut}")
+    return e
 
 
 def inside_of(job: Job, results: Results) -> Displaced:
@@ -227,8 +235,30 @@ def _names(plan: MakeUpPlan, tank: TankFamily, thickness_mm: float) -> Named:
     return Named(plan.whole, tank.main_faces, bought, plan.laps)
 
 
-def _blanks(shell_blanks: tuple[Blank, ...], baffle_blanks: tuple[Blank, ...]) -> tuple[Blank, ...]:
-    return shell_blanks + baffle_blanks
+Cut = tuple[tuple[Blank, ...], str]  # blanks, and why there are none
+
+
+def _or_why(run: Callable[..., tuple[Blank, ...]]) -> Callable[..., Cut]:
+    """Blanks, or in words why they cannot be laid flat: the tank stands all the same, and that it cannot be cut is a stop."""
+
+    @wraps(run)
+    def cut(*arguments: Any, **named: Any) -> Cut:
+        try:
+            return run(*arguments, **named), ""
+        except Refusal as error:
+            return (), str(error)
+
+    return cut
+
+
+def _uncut(shell_blanks: Cut, baffle_blanks: Cut) -> str:
+    gone = (b for b in (*shell_blanks[0], *baffle_blanks[0]) if not b.area_mm2 > 0)
+    whole = (f"{b.name}: its holes take more than its whole area; leave some out or move them" for b in gone)
+    return shell_blanks[1] or baffle_blanks[1] or next(whole, "")
+
+
+def _blanks(shell_blanks: Cut, baffle_blanks: Cut, uncut: str) -> tuple[Blank, ...]:
+    return () if uncut else shell_blanks[0] + baffle_blanks[0]
 
 
 def _outside(shell: Shell, tank: TankFamily, skins: Skins, rims: tuple[Corners, ...]) -> OutsideSize:
@@ -388,8 +418,9 @@ CHAIN.plain("eased", _eased)
 CHAIN.step("plates", plates, rules="baffle_rules")
 CHAIN.step("bays", bays)
 CHAIN.plain("names", _names)
-CHAIN.step("shell_blanks", shell_blanks, shell="panelled", base="shell")
-CHAIN.step("baffle_blanks", baffle_blanks)
+CHAIN.step("shell_blanks", _or_why(shell_blanks), shell="panelled", base="shell")
+CHAIN.step("baffle_blanks", _or_why(baffle_blanks))
+CHAIN.step("uncut", _uncut)
 CHAIN.step("blanks", _blanks)
 CHAIN.step("seams", seam_list, shell="panelled")
 CHAIN.step("rings", ring_seams)
@@ -413,7 +444,7 @@ CHAIN.step("weld", lambda seams: _weld(seams))
 CHAIN.whole(
     "findings", lambda design, answers: findings_of(design, Results(answers)), "design", *Results.__annotations__
 )
-DECIDE = ("shell", "fittings", "panelled", "roles", "plates", "blanks", "seams", "capacity")  # whether an edit is taken
+DECIDE = ("shell", "fittings", "panelled", "roles", "plates", "seams", "capacity")  # whether an edit is taken
 
 
 def _refuse_wide_holes(shell: Shell, fittings: tuple[Fitting, ...]) -> None:
@@ -432,11 +463,8 @@ def _refuse_wide_holes(shell: Shell, fittings: tuple[Fitting, ...]) -> None:
             )
 
 
-def _refuse_nothing_left(blanks: tuple[Blank, ...], held: Capacity) -> None:
+def _refuse_nothing_left(held: Capacity) -> None:
     """No figure of a tank comes out below zero: what would is refused with its reason."""
-    for blank in blanks:
-        if not blank.area_mm2 > 0:
-            raise Refusal(f"{blank.name}: its holes take more than its whole area; leave some out or move them")
     if not held.net.value > 0:
         raise Refusal(
             f"what stands inside takes {held.gross.value - held.net.value:.1f} L of {held.gross.value:.1f} L: "

@@ -37,7 +37,7 @@ class OutsideSize:
 
 class Results:
     """Everything that is computed from a job, each when it is first asked for. `shell` is the inside; `panelled` may have a face
-    split for a seam; `sure`: what of `spare` is not."""
+    split for a seam; `sure`: what of `spare` is not; `uncut`: why there are no blanks, else empty."""
 
     shell: Shell
     panelled: Shell
@@ -56,6 +56,7 @@ class Results:
     bays: tuple[BaySpan, ...]
     plates: tuple[Plate, ...]
     blanks: tuple[Blank, ...]
+    uncut: str
     seams: tuple[Seam, ...]
     rings: tuple[Seam, ...]
     capacity: Capacity

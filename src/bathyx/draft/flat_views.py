@@ -90,6 +90,8 @@ def blanks_view(e: Evaluation, units: Family, chosen: str = "") -> Picture:
     large = next((b for b in e.results.blanks if b.name == chosen), None)
     if large is not None:
         return blank_picture(large, units)
+    if e.results.uncut:
+        return Picture((Label(np.zeros(2), "Nothing can be cut as it is; what is wrong stands below.", 12, "stop"),))
     pictures = [blank_picture(b, units, close=False) for b in e.results.blanks]
     sizes = [b.size_mm for b in e.results.blanks]
     gap = 0.14 * max(max(size) for size in sizes)

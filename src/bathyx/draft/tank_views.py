@@ -40,12 +40,20 @@ def side_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:
     middle = float(low[1] + high[1]) / 2
     sump = e.job.tank.sump
     spots = [middle, middle - (high[1] - low[1]) / 4, middle + (high[1] - low[1]) / 4, *([sump.y_mm] if sump else [])]
-    areas = [abs(polygon_area(section(shell, "y", float(y) + 0.01))) for y in spots]
-    best = spots[max(range(len(spots)), key=lambda k: areas[k] * (1.001 if k == 0 else 1.0))]
+    best = middle
+    if not _alike_across(shell):
+        areas = [abs(polygon_area(section(shell, "y", float(y) + 0.01))) for y in spots]
+        best = spots[max(range(len(spots)), key=lambda k: areas[k] * (1.001 if k == 0 else 1.0))]
     words = "inside sizes, from the left, front at left"
     if best != middle:
         words = f"cut {show(float(best), 'length', units)} from the left, front at left"
     return _cut_view(e, units, "side", float(best), words, dims)
+
+
+def _alike_across(shell: Shell) -> bool:
+    """Whether every cut across y is the same: flat walls that all run along y, between two ends."""
+    across = [abs(float(face.normal[1])) if face.kind == "plane" else 0.5 for face in shell.faces]
+    return sum(y > 1 - 1e-9 for y in across) == 2 and all(y > 1 - 1e-9 or y < 1e-9 for y in across)
 
 
 def end_view(e: Evaluation, units: Family, *, dims: bool = True) -> Picture:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from bathyx.core.evaluate import Evaluation
+from bathyx.core.evaluate import Evaluation, cuttable
 from bathyx.core.units import Family
 from bathyx.files import write_text
 from bathyx.papers.figures import figures
@@ -68,7 +68,7 @@ def write_cutting_papers(e: Evaluation, folder: Path, units: Family, foot: str =
     from bathyx.papers.cut_list import write_cut_list
     from bathyx.papers.dxf import write_dxf
 
-    names = file_names(b.name for b in e.results.blanks)
+    names = file_names(b.name for b in cuttable(e).results.blanks)
     return [
         *(write_dxf(b, folder / f"{name}.dxf") for b, name in zip(e.results.blanks, names, strict=True)),
         write_cut_list(e, folder / "cut-list.pdf", units, foot),

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bathyx.core.evaluate import Evaluation
+from bathyx.core.evaluate import Evaluation, cuttable
 from bathyx.core.geometry.shell import Array
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.bending.grain import grain_way
@@ -27,8 +27,9 @@ def write_templates(e: Evaluation, path: Path, paper: str = "a4") -> Path:
         paper: a4, a3, letter or tabloid.
 
     Raises:
-        Refusal: for a paper that is none, or more pages than anybody would print.
+        Refusal: for a tank that cannot be cut, a paper that is none, or more pages than anybody would print.
     """
+    cuttable(e)
     mates, after = matching(e), cut_after(e.results.blanks, e.results.roles)
     drawings = [
         laid_best(_drawing(blank, mates.get(blank.faces, ()), e, after.get(blank.name, ())), paper)

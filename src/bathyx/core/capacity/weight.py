@@ -87,7 +87,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     Args:
         panelled: the shell with a face split where a seam lies on its flat; blanks name its faces.
         shell: the inside without that split; fittings sit on it.
-        blanks: as cut; a face's share of its blank's mass goes by its inside area.
+        blanks: as cut; a face's share of its blank's mass goes by its inside area. None where nothing can be cut: areas then count.
         plates: baffles.
         fittings: holes with rings, and what is screwed into them.
         sheet: of all walls.
@@ -99,7 +99,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         doublers: plates laid on panels; what those inside take from the volume, some 0.01 L, is left out.
     """
     masses = [
-        *_panels(panelled, blanks, sheet),
+        *(_panels(panelled, blanks, sheet) or _uncut_panels(panelled, sheet, skins)),
         *_plates(plates, sheet),
         *_fittings(shell, fittings, sheet, skins),
         *_doublers(shell, doublers, sheet),
@@ -120,7 +120,9 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
             "mass",
             DRY,
             f"{kilos(sheets, 2)} of {sheet.name} in {len(blanks)} blanks + {kilos(dry - sheets, 2)} of "
-            f"rings, weld and fittings = {kilos(dry, 2)}",
+            f"rings, weld and fittings = {kilos(dry, 2)}"
+            if blanks
+            else f"by its inside areas, since it cannot be cut as it is: {kilos(dry, 2)}",
         ),
         Figure(
             "Full", dry + contents, "mass", FULL, f"{dry:.2f} + {litres(capacity.fill_l)} → {kilos(dry + contents, 2)}"
@@ -130,6 +132,15 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         centre_dry,
         centre_contents,
     )
+
+
+def _uncut_panels(panelled: Shell, sheet: Sheet, skins: Skins) -> list[Mass]:
+    """Panels by their inside areas: what can be weighed of a tank that cannot be cut."""
+    thick = [Sheet(sheet.material, skins.of(face.id)) for face in panelled.faces]
+    return [
+        (own.mass_kg(face.area_mm2), face.centroid + face.normal * own.thickness_mm / 2)
+        for own, face in zip(thick, panelled.faces, strict=True)
+    ]
 
 
 def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Mass]:

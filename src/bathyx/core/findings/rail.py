@@ -21,6 +21,7 @@ from bathyx.core.findings.checks.cut import (
     short_flange,
     throat,
     torch_reach,
+    uncut,
 )
 from bathyx.core.findings.checks.inside import (
     air_leaning,
@@ -69,6 +70,7 @@ from bathyx.core.results import Results
 from bathyx.errors import brief
 
 CHECKS: tuple[Check, ...] = (
+    uncut.check,
     fit_space.check,
     fit_walls.check,
     way_in.check,

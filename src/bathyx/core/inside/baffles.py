@@ -199,7 +199,6 @@ def bays(shell: Shell, baffles: tuple[Baffle, ...]) -> tuple[BaySpan, ...]:
     return tuple(spans)
 
 
-@remembered(64)
 def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
     """The inside outline where a plane crosses the tank, (n, 2) in (across, up), counter-clockwise; (0, 2) if none.
 
@@ -212,6 +211,7 @@ def section(shell: Shell, axis: Axis, at_mm: float) -> Array:
     return biggest if polygon_area(biggest) > 0 else biggest[::-1]
 
 
+@remembered(64)
 def sections(shell: Shell, axis: Axis, at_mm: float) -> list[Array]:
     """All outlines where a plane crosses the tank, each (n, 2) in (across, up)."""
     i = AXIS_INDEX[axis]

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from bathyx.core.evaluate import Evaluation, evaluate
+from bathyx.core.evaluate import Evaluation, cuttable, evaluate
 from bathyx.core.geometry.shell import Edge
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import Aim
@@ -202,7 +202,7 @@ def _candidate(
 ) -> Candidate | None:
     """A make-up evaluated; None where the job itself would refuse it."""
     try:
-        e = evaluate(job.edited_many(changes))
+        e = cuttable(evaluate(job.edited_many(changes)))
     except Refusal:
         return None
     r = e.results

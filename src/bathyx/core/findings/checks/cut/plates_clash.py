@@ -14,6 +14,8 @@ from bathyx.core.sheet.flat.eased import EASED
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """One stop for each pair, where edges have joints of their own; the remedy is the school's joints round it."""
+    if r.uncut:
+        return
     yield from _bends(job, r)
     if not any(choice.joint is not None for choice in job.makeup.edges):
         return
