@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import itertools
 import logging
 import os
 import shutil
@@ -24,6 +25,7 @@ from bathyx.demo.seed import lay_out
 
 WINDOWS: list[object] = []
 SWEPT_EVERY = 8  # a sweep takes longer than a window
+PATIENCE_S = 180.0  # after which something that never comes fails a test; no test is timed by it
 
 
 def pytest_configure():
@@ -94,6 +96,13 @@ def _no_check_fails_in_silence(request):
         assert not failed, failed[0]
 
 
+@pytest.fixture(autouse=True)
+def _searches_by_looks_and_not_by_the_wall(monkeypatch):
+    """A way in is looked for as long on a slow machine as on a quick one: a look at the clock is a millisecond."""
+    looked = itertools.count()
+    monkeypatch.setattr("bathyx.core.wayin.clock._read", lambda: next(looked) / 1000)
+
+
 @pytest.fixture(scope="session")
 def demo_home(tmp_path_factory):
     """A home with the demo in it, laid out once; tests work on copies."""
@@ -114,7 +123,7 @@ def window(qtbot, tmp_path, demo_home):
     load_fonts()
     shutil.copytree(demo_home, tmp_path, dirs_exist_ok=True)
     opened = open_window(tmp_path, None, demo=True)
-    qtbot.waitUntil(lambda: hasattr(opened, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(opened, "pages"))
     opened.finish()
     opened.at_once = True
     yield opened
@@ -130,11 +139,19 @@ def window(qtbot, tmp_path, demo_home):
 
 
 @pytest.fixture
+def qtbot(qtbot):
+    """pytest-qt's, as patient on a loaded machine as on a quiet one."""
+    waited = qtbot.waitUntil
+    qtbot.waitUntil = lambda until, timeout=0: waited(until, timeout=max(timeout, int(1000 * PATIENCE_S)))
+    return qtbot
+
+
+@pytest.fixture
 def settle(qtbot):
     """Wait until something holds, with the event loop running."""
 
-    def wait(condition, seconds=40.0):
-        end = time.monotonic() + seconds
+    def wait(condition):
+        end = time.monotonic() + PATIENCE_S
         while not condition():
             assert time.monotonic() < end, "it never came to hold"
             qtbot.wait(20)

@@ -315,14 +315,14 @@ def test_a_tilt_past_what_a_tank_stands_at_is_refused(capsys, tmp_path):
 
 def test_values_that_begin_with_a_minus_are_values():
     """A key is any text, a place may lie below zero: neither is an option."""
-    from bathyx.cli.main import _parser, _values
+    from bathyx.cli.main import _values, parser_of
 
     argv = _values(["space", "a.stl", "--points", "0,0,0", "-12.5,3,0", "0,-4,0", "--out", "x.json"])
-    assert [p.strip() for p in _parser(argv).parse_args(argv).points] == ["0,0,0", "-12.5,3,0", "0,-4,0"]
+    assert [p.strip() for p in parser_of(argv).parse_args(argv).points] == ["0,0,0", "-12.5,3,0", "0,-4,0"]
     argv = _values(["check-paper", "text", "--public", "-Abc_def"])
-    assert _parser(argv).parse_args(argv).public == "-Abc_def"
+    assert parser_of(argv).parse_args(argv).public == "-Abc_def"
     argv = _values(["figures", "a.json", "--pitch", "-4"])
-    assert _parser(argv).parse_args(argv).pitch == -4
+    assert parser_of(argv).parse_args(argv).pitch == -4
 
 
 def test_a_gauge_is_told_with_its_accuracy_and_its_checks_and_one_past_its_day_is_said(tmp_path, monkeypatch, capsys):

@@ -16,11 +16,11 @@ from bathyx.draft.flat_views import blank_picture, blanks_view, nest_view
 from bathyx.draft.palette import DARK, LIGHT, rgba
 from bathyx.draft.picture import Circle, Dim, Label, Picture, Poly, box, side_by_side, stacked
 from bathyx.draft.plate_view import PlateData, plate_view
-from bathyx.draft.seam_view import seam_view
+from bathyx.draft.seam_view import SIGNS, seam_view
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.space_view import space_view
 from bathyx.draft.tank_views import plan_view, tank_view
-from bathyx.papers.pdf_picture import FULL_SIZE, paint, use_fonts
+from bathyx.papers.page.pdf_picture import FULL_SIZE, paint, use_fonts
 from tests.conftest import job_with
 from tests.core.test_decay import STILL
 
@@ -187,7 +187,7 @@ def test_each_hole_of_a_blank_says_its_size_and_place(trolley):
     blank = next(b for b in trolley.results.blanks if "top" in b.name)
     words = {i.text for i in blank_picture(blank, Family.METRIC).items if isinstance(i, Label)}
     for hole in blank.holes:
-        assert f"ø{hole.diameter_mm:g} at {hole.centre[0]:.1f}, {hole.centre[1]:.1f}" in words
+        assert f"ø{hole.diameter_mm:g} mm at {hole.centre[0]:.1f}, {hole.centre[1]:.1f}" in words
 
 
 def test_blanks_do_not_lie_on_one_another(trolley):
@@ -235,8 +235,9 @@ def test_where_seams_lie_behind_one_another_the_one_that_leaks_is_named():
     e = evaluate(jobs.frost_fan())
     states = {s.id: "welded" for s in e.results.seams} | {"S2": "leaks"}
     items = seam_view(e, Family.METRIC, states).items
-    named = [i.text for i in items if isinstance(i, Label) and i.text.startswith("S")]
-    assert named.count("S2") == 2
+    said = [i.text for i in items if isinstance(i, Label) and i.text.startswith("S")]
+    named = [text.split()[0] for text in said]
+    assert said.count("S2 !") == 2
     behind = {s.id for s in e.results.seams if s.title in ("bottom to right end", "top to left end")}
     assert named.count("S2") > min(named.count(seam) for seam in behind)
 
@@ -244,7 +245,7 @@ def test_where_seams_lie_behind_one_another_the_one_that_leaks_is_named():
 def test_from_the_left_side_the_seams_of_the_left_end_are_named():
     e = evaluate(jobs.frost_fan())
     items = seam_view(e, Family.METRIC, {s.id: "welded" for s in e.results.seams}).items
-    named = {i.text for i in items if isinstance(i, Label)}
+    named = {i.text.removesuffix(SIGNS["welded"]) for i in items if isinstance(i, Label)}
     assert {s.id for s in e.results.seams if "left end" in s.title} <= named
 
 
@@ -261,6 +262,19 @@ def test_the_words_of_the_plate_stay_on_it(tested):
 
 def test_a_heavier_floor_is_drawn_as_thick_as_it_is():
     e = evaluate(job_with(makeup__panels=[{"face": "bottom", "thickness_mm": 6.0}], inside__baffles__by_rule=False))
-    skin = next(i for i in tank_view(e, "metric", across=False).items if isinstance(i, Poly) and i.fill == "skin")
+    skin = next(i for i in tank_view(e, Family.METRIC, across=False).items if isinstance(i, Poly) and i.fill == "skin")
     low, high = skin.points.min(axis=0), skin.points.max(axis=0)
     assert (high - low)[1] == pytest.approx(200 + 3 + 6, abs=1e-3)
+
+
+def test_states_of_seams_are_told_apart_by_stroke_and_sign_alone():
+    """No colour is asked: width, dash and sign of each state are its own."""
+    e = evaluate(jobs.trolley())
+    seen = {}
+    for state in ("open", "welded", "repaired", "leaks"):
+        items = seam_view(e, Family.METRIC, {s.id: state for s in e.results.seams}).items
+        strokes = {(i.width, i.dashed) for i in items if isinstance(i, Poly) and i.tag.startswith("seam:")}
+        assert len(strokes) == 1
+        seen[state] = (strokes.pop(), SIGNS[state])
+    assert len({stroke for stroke, _ in seen.values()}) == 4
+    assert len({sign for _, sign in seen.values()}) == 4

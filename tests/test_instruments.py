@@ -45,6 +45,28 @@ def test_a_port_that_is_not_there_says_so(tmp_path):
         SerialLine(str(tmp_path / "ttyNONE"))
 
 
+def test_a_line_is_read_by_one_reader(simulated):
+    """A second one would take bytes of the first one's replies: it is told that the port is busy."""
+    first = simulated.gauge()
+    with pytest.raises(LineError, match="not in use elsewhere"):
+        simulated.gauge()
+    assert first.identify().simulated
+    first.close()
+    simulated.gauge().close()
+
+
+def test_a_closed_stand_in_is_not_looked_for_under_a_name_that_is_another_s_now():
+    closed = SimulatedGauge(RigSettings(seed=1))
+    closed.close()
+    others = [SimulatedGauge(RigSettings(seed=2)) for _ in range(3)]
+    assert closed.port in [other.port for other in others]
+    with pytest.raises(LineError, match="was closed") as said:
+        closed.gauge()
+    assert said.value.lost
+    for other in others:
+        other.close()
+
+
 def test_a_dialogue_out_of_order_is_noticed():
     with pytest.raises(LineError, match="expected"):
         gauge(("I", "x")).read()
@@ -72,7 +94,7 @@ def test_the_simulated_gauge_answers_on_a_real_serial_line(simulated):
 def test_a_silent_line_is_an_error_not_a_wait(simulated):
     line = SerialLine(simulated.port, timeout_s=0.3)
     simulated._stop.set()
-    time.sleep(1.0)
+    simulated._thread.join()
     with pytest.raises(LineError, match="silent"):
         line.ask("R")
     line.close()
@@ -81,7 +103,7 @@ def test_a_silent_line_is_an_error_not_a_wait(simulated):
 def test_the_sampler_reads_from_a_thread_and_stops(simulated):
     simulated.rig.fill_to(20.0)
     sampler = Sampler(simulated.gauge, every_s=0.02)
-    drained, until = [], time.monotonic() + 30
+    drained, until = [], time.monotonic() + 120
     while len(drained) < 8 and time.monotonic() < until:
         time.sleep(0.1)
         drained += sampler.drain()

@@ -13,9 +13,9 @@ from bathyx.demo import jobs
 from bathyx.demo.seed import build_and_prove
 from bathyx.files import WriteError, write_text
 from bathyx.papers.dip_table import dip_rows, write_dip_csv, write_dip_pdf
-from bathyx.papers.dxf import write_dxf
 from bathyx.papers.export import export_all
 from bathyx.papers.folder import file_name, write_all
+from bathyx.papers.machine.dxf import write_dxf
 from bathyx.papers.plate import plate_data
 from bathyx.register import JobRecord, Register
 
@@ -47,7 +47,7 @@ def test_a_dxf_has_the_blanks_outline_bends_and_holes_in_mm(tmp_path, school):
         assert len(space.query("CIRCLE")) == len(blank.holes)
         for layer, up in (("BEND_UP", True), ("BEND_DOWN", False)):
             assert len(space.query(f'LINE[layer=="{layer}"]')) == sum(b.up == up for b in blank.bends)
-        assert all(t.dxf.layer == "MARK" for t in space.query("TEXT"))
+        assert all(t.dxf.layer == "TEXT" for t in space.query("TEXT"))
 
 
 def test_the_dip_table_is_the_curve_in_both_families(tmp_path, trolley):
@@ -116,7 +116,7 @@ def test_the_papers_are_a4_and_name_the_units_asked_for(tmp_path, trolley):
     export_all(trolley, tmp_path, Family.US)
     page = PdfReader(tmp_path / "cut-list.pdf").pages[0]
     assert float(page.mediabox.width) == pytest.approx(595.28, abs=0.5)
-    assert '28 3/8"' in text_of(tmp_path / "cut-list.pdf")
+    assert '28 11/32"' in text_of(tmp_path / "cut-list.pdf")
 
 
 def test_a_write_that_fails_leaves_what_stood_there(tmp_path, monkeypatch):

@@ -98,7 +98,7 @@ def test_inches_and_loose_lines_are_read(tmp_path):
 
 def test_a_unit_that_is_not_said_is_asked_for(tmp_path):
     path = written(tmp_path, "u.dxf", [(0, 0, 0), (10, 0, 0), (10, 5, 0)], 0)
-    with pytest.raises(Refusal, match="does not say its unit; say it: one of mm, cm, m, in"):
+    with pytest.raises(Refusal, match=r"does not say its unit: in mm it is 10 × 5 mm; .*Say it: one of mm, cm, m, in"):
         read_profile(path)
     assert read_profile(path, "cm")[1]["x_mm"] == 100
     with pytest.raises(Refusal, match="no unit 'ell'"):
@@ -127,11 +127,10 @@ def test_svg_shapes_stand_upright(tmp_path, body, count):
 @pytest.mark.parametrize(
     ("name", "text", "why"),
     [
-        ("a.svg", "<svg><path d='M0 0C1 1 2 2 3 3z'/></svg>", "its path has curves"),
-        ("a.svg", "<svg><polygon points='0,0 9,0 9,9' transform='rotate(3)'/></svg>", "transform"),
+        ("a.svg", "<svg><path d='M0 0C1 1 2 2 3 3'/></svg>", "no closed loop; there is 1 × PATH"),
         ("a.svg", "<!DOCTYPE svg [<!ENTITY a 'b'>]><svg/>", "entities of its own"),
         ("a.svg", "<svg><polygon", "no whole SVG"),
-        ("a.svg", "<svg/>", "no polygon"),
+        ("a.svg", "<svg/>", "no closed loop; there is nothing that is drawn"),
         ("a.dxf", "hello", "no DXF that can be read"),
         ("a.dxf", "", "no DXF that can be read"),
         ("a.pdf", "x", "read from .dxf, .svg and .csv"),
@@ -145,10 +144,23 @@ def test_files_that_hold_no_profile_say_why(tmp_path, name, text, why):
         read_profile(path, "mm")
 
 
-def test_an_arc_that_is_not_tangent_is_refused_with_its_place(tmp_path):
+def test_an_arc_that_is_not_tangent_is_read_as_chords(tmp_path):
     path = written(tmp_path, "a.dxf", [(0, 0, 0), (260, 0, 1.0), (300, 40, 0), (300, 200, 0), (0, 200, 0)])
-    with pytest.raises(Refusal, match=r"the arc at 260.0, 0.0 is not tangent"):
-        read_profile(path)
+    corners = read_profile(path)
+    assert not any("cut" in c for c in corners)
+    middle = (280, 20 * math.sqrt(2))  # as drawn 20 up: the lowest of the half circle stands at 0 here
+    half = [
+        c for c in corners if math.dist((c["x_mm"], c["z_mm"]), middle) == pytest.approx(20 * math.sqrt(2), abs=0.01)
+    ]
+    assert len(half) == len(corners) - 3  # all but the three square corners lie on the half circle
+
+
+def test_a_profile_from_the_middle_of_a_page_is_a_tank_at_its_own_corner(tmp_path):
+    far = [(x + 12_300.0, y - 4_560.0, b) for x, y, b in ((0, 0, 0), (300, 0, 0), (300, 200, 0.2), (0, 200, 0))]
+    corners = read_profile(written(tmp_path, "far.dxf", far))
+    assert min(c["x_mm"] for c in corners) == pytest.approx(0, abs=1e-6)
+    assert min(c["z_mm"] for c in corners) == pytest.approx(0, abs=1e-6)
+    assert max(c["x_mm"] for c in corners) == pytest.approx(300, abs=1e-6)
 
 
 def test_new_takes_a_profile_file(tmp_path, capsys):

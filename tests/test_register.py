@@ -219,7 +219,7 @@ def test_the_records_are_checked_while_others_write(register, tmp_path):
     writer = threading.Thread(target=write)
     writer.start()
     try:
-        until = time.monotonic() + 60
+        until = time.monotonic() + 180
         checks = 0
         while not failed and time.monotonic() < until and (checks < 12 or register.head().count <= 10):
             assert register.verify() == ()

@@ -331,7 +331,7 @@ def test_the_bench_says_what_is_kept_here_until_the_server_is_back(wire, tmp_pat
     load_fonts()
     home = tmp_path / "home"
     window = open_window(home)
-    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"))
     bench = window.bench
     bench.start_new()
     bench.who = "Asta"
@@ -345,14 +345,14 @@ def test_the_bench_says_what_is_kept_here_until_the_server_is_back(wire, tmp_pat
         window.choose(k)
     assert [e.subject for e in bench.record.all_entries if e.kind == "weld"] == ["S1", "S2"]
     wire.mend()
-    qtbot.waitUntil(lambda: not window.notices.text_of("server"), timeout=30_000)
+    qtbot.waitUntil(lambda: not window.notices.text_of("server"))
     assert not any(e.kept_here for e in bench.record.all_entries)
     assert list(home.glob("heads-*.jsonl"))
     window.close()
 
 
 def test_what_was_booked_is_read_from_the_server_and_as_last_read_while_it_is_away(wire, tmp_path):
-    bench = ServedRegister(wire.url, tmp_path, again_s=0.2)
+    bench = ServedRegister(wire.url, tmp_path, answer_s=30.0, again_s=0.2)
     row = {"title": 'Weld, "minutes" and 100 %', "work": "weld", "estimated": 90.0, "minutes": 120.0}
     wrong = bench.add(JOB, "tick", "weld", row | {"minutes": 1.0}, "Marn")
     bench.add(JOB, "tick", "weld", row, "Marn", wrong.id)

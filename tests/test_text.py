@@ -14,10 +14,10 @@ from bathyx.core.units import Family
 from bathyx.demo import jobs
 from bathyx.desk.display import trouble
 from bathyx.files import WriteError
-from bathyx.papers.dxf import plain, write_dxf
 from bathyx.papers.export import export_all
 from bathyx.papers.folder import DEVICES, FolderError, dated, file_name, file_names, write_all
-from bathyx.papers.lettering import REGULAR, fitting, spelled, split, use_fonts, width
+from bathyx.papers.machine.dxf import plain, write_dxf
+from bathyx.papers.page.lettering import REGULAR, fitting, spelled, split, use_fonts, width
 from bathyx.register import JobRecord
 from tests.test_paper_layout import HEIGHT, WIDTH, placed_words
 

@@ -232,7 +232,7 @@ def exports() -> None:
     """DXF for each blank as blanks double."""
     from bathyx.core.evaluate import evaluate
     from bathyx.demo.jobs import trolley
-    from bathyx.papers.dxf import write_dxf
+    from bathyx.papers.machine.dxf import write_dxf
 
     blanks = evaluate(trolley()).results.blanks[:4]
     with tempfile.TemporaryDirectory() as folder:

@@ -25,7 +25,7 @@ from bathyx.core.sheet.flat.blanks import pieces_of
 from bathyx.core.sheet.flat.laid import laid_pieces
 from bathyx.core.sheet.flat.solids import depth_mm, meeting, metal_of, near
 from bathyx.errors import Refusal
-from bathyx.papers.dxf import write_dxf
+from bathyx.papers.machine.dxf import write_dxf
 
 LEAST_MM2, STANDS_MM = 4.0, 0.05
 

@@ -12,12 +12,16 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea
 
 from bathyx.demo import jobs
 from bathyx.desk.start import open_window
 from bathyx.desk.theme import load_fonts
+from bathyx.desk.views.card import Drawer
 
+HELP_PX = 720
 NAMES = ("brief", "space", "tank", "inside", "cut", "build", "prove", "hand-over")
 
 
@@ -54,10 +58,14 @@ def main(folder: Path) -> None:
                 window.stage.disconnect()
                 window.stage._record(True)
             if name == "cut":
-                window.stage._take_way("shear")
-                window.stage._take_rack([[600.0, 400.0]])
+                window.stage.nesting.take_way("shear")
+                nesting = window.stage.nesting
+                nesting._take_rows([[600.0, 400.0, "5083/3", 3.0, "the sawmill's oil tank"]])
                 window.stage.run_nest()
-                settle(lambda: not window.stage.cutting.running, 60)
+                settle(lambda: not window.stage.nesting.cutting.running, 60)
+                settle()
+                nesting.slider.setValue(7)
+                seen(window, nesting.shelve)
                 settle()
                 window.grab().save(str(folder / "nest.png"))
         others(window, settle, folder, Path(home))
@@ -83,6 +91,16 @@ def main(folder: Path) -> None:
         window.close()
 
 
+def for_help(folder: Path) -> None:
+    """The stages' pictures in the help, smaller."""
+    beside = Path(__file__).parents[1] / "src/bathyx/help/pictures"
+    beside.mkdir(exist_ok=True)
+    for name in NAMES:
+        picture = QImage(str(folder / f"{name}.png"))
+        small = picture.scaledToWidth(HELP_PX, Qt.TransformationMode.SmoothTransformation)
+        small.save(str(beside / f"{name}.png"))
+
+
 def seen(window, part) -> None:
     """A part of the card, its drawer open and scrolled to."""
     window.stage.card.bring(part)
@@ -90,43 +108,36 @@ def seen(window, part) -> None:
 
 
 def others(window, settle, folder: Path, home: Path) -> None:
-    """A double-curved skin, and the page on which a new tank is begun."""
+    """The page on which a new tank is begun, and the help."""
     bench = window.bench
     first = bench.path
 
-    bench.open(home / "jobs" / "vineyard.bathyx.json")
-    window.choose(4)
-    formed = window.stage.formed
-    formed._draw()
-    settle(lambda: not formed.study.running and formed.study.result is not None, 30)
-    window.view_buttons["view flat"].click()
-    seen(window, formed.checks)
-    settle(seconds=1.0)
-    window.grab().save(str(folder / "strains.png"))
-    formed._draw()
     window.begin_tank()
     settle(lambda: not window.begin.drawing.isActive(), 20)
     settle()
     window.grab().save(str(folder / "new-tank.png"))
+    window.hands.show_help("cut")
+    settle()
+    window.grab().save(str(folder / "help.png"))
     bench.open(first)
     window.choose(4)
 
 
 def in_use(window, settle, folder: Path, home: Path) -> None:
-    """A tank on a slope with its sump and without; the map of slopes; a scan of the barge's counter, cut into stations."""
+    """A laid-up tank with its plies; a scan of the barge's counter, cut into stations."""
     bench = window.bench
-    bench.open(home / "jobs" / "vineyard.bathyx.json")
+    bench.open(home / "jobs" / "punt.bathyx.json")
     window.choose(2)
-    stage = window.stage
     settle()
-    stage.use.choose("slope")
-    for slide, value in ((stage.use.slides[0], 14), (stage.use.slides[2], 4), (stage.use.litres, 35)):
-        slide.slider.setValue(value)
-    stage.use.other.click()
+    drawer = next(d for d in window.findChildren(Drawer) if d.isVisible() and d.head.text().startswith("Sheet"))
+    drawer.head.click()
+    settle()
+    for area in window.findChildren(QScrollArea):
+        bar = area.verticalScrollBar()
+        if area.isVisible() and bar is not None:
+            bar.setValue(bar.maximum())
     settle(seconds=1.0)
-    window.grab().save(str(folder / "slope.png"))
-    stage.use.other.click()
-    stage.use.level()
+    window.grab().save(str(folder / "layup.png"))
     bench.open(home / "jobs" / "barge.bathyx.json")
     window.choose(1)
     settle()
@@ -235,3 +246,4 @@ def rehearse(window, settle) -> None:
 
 if __name__ == "__main__":
     main(Path(sys.argv[1]))
+    for_help(Path(sys.argv[1]))

@@ -21,7 +21,7 @@ for p in "${packages[@]}"; do have "$p" || have "${p}t64" || missing+=("$p"); do
 wants() { case " $arguments " in *" $1 "*) true ;; *) false ;; esac; }
 may_install() { [ "$(id -u)" = 0 ] || { command -v sudo >/dev/null && sudo -n true 2>/dev/null; }; }
 if wants --pointer; then
-  for p in xvfb xdotool; do
+  for p in xvfb xdotool dbus at-spi2-core python3-gi gir1.2-atspi-2.0; do
     have "$p" || if may_install; then missing+=("$p"); else echo "No $p here and no right to install it: its tests are skipped"; fi
   done
 fi

@@ -15,6 +15,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.material import sheet
 from bathyx.core.sheet.bending.brake_steps import brake_steps
 from bathyx.core.sheet.bending.flange_width import width_mm, widths_along
+from bathyx.core.sheet.bending.on_brake import Made
 from bathyx.core.sheet.flat import unfold
 from bathyx.core.sheet.flat.apart import SLIT_MM, Part, cut_apart, touching
 from bathyx.core.sheet.flat.blank import BendLine, Blank
@@ -152,7 +153,7 @@ def test_the_back_gauge_meets_the_far_face_of_a_flange_whichever_way_it_stands(s
     blank = Blank(
         "strip", t, Outline(np.array(spots, float), np.zeros(4)), (), bends, (), ("a", "b", "c", "d"), "shell"
     )
-    steps = brake_steps(blank, sheet(f"5083/{t:g}"), ["b0", "b1", "b2"])
+    steps = brake_steps(blank, sheet(f"5083/{t:g}"), [Made(b) for b in ("b0", "b1", "b2")])
     assert steps[0].gauge_mm == pytest.approx(min(at[0], at[3] - at[0]))
     for step, before in zip(steps[1:], steps, strict=False):
         line = step.bend.start[0]

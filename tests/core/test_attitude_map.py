@@ -76,11 +76,11 @@ def test_the_desk_shows_the_map_and_the_tank_again(window, qtbot):
     window.choose(TANK)
     find(window, QPushButton, "map attitudes").click()
     stage = window.stage
-    qtbot.waitUntil(lambda: stage.study.result is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: stage.study.result is not None)
     assert any(getattr(i, "text", "").startswith("Usable, L") for i in stage.flat().items)
     window.grab()
     window.bench.edit({"tank.height_mm": 280.0}, "lower")
-    qtbot.waitUntil(lambda: not stage.study.running and not stage.study.stale(stage._inputs()), timeout=60_000)
+    qtbot.waitUntil(lambda: not stage.study.running and not stage.study.stale(stage._inputs()))
     assert any(getattr(i, "text", "").startswith("Usable, L") for i in stage.flat().items)
     find(window, QPushButton, "map attitudes").click()
     assert not any(getattr(i, "text", "").startswith("Usable, L") for i in stage.flat().items)

@@ -26,9 +26,9 @@ from bathyx.demo import jobs
 from bathyx.desk.stages.cut.bends import BendCard
 from bathyx.errors import Refusal
 from bathyx.papers.cut_list import write_cut_list
-from bathyx.papers.dxf import write_dxf
-from bathyx.papers.full_size import Drawing, laid_best, write_full_size
-from bathyx.papers.svg import write_svg
+from bathyx.papers.machine.dxf import write_dxf
+from bathyx.papers.machine.svg import write_svg
+from bathyx.papers.page.full_size import Drawing, laid_best, write_full_size
 from bathyx.papers.templates import matching, write_templates
 from tests.conftest import box, job_with
 from tests.core.test_dipstick import lines_of

@@ -7,8 +7,7 @@ import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.makeups.plan import planned_pieces
-from bathyx.core.sheet.bending.fold import in_order
-from bathyx.core.sheet.bending.order import beam_at, bend_order
+from bathyx.core.sheet.bending.order import bend_order, tools_at, usual_order
 from bathyx.core.sheet.cutting.list_for_yard import bend_orders
 from bathyx.core.sheet.flat.laid import laid_pieces
 from tests.conftest import box, job_with
@@ -30,7 +29,7 @@ def channel(base, beam, **more):
 def order_of(job):
     r = evaluate(job).results
     laid = next(piece for piece in laid_pieces(r.panelled, r.roles, r.skins, r.rule) if piece.bends)
-    return bend_order(laid, r.panelled, r.rule, job.makeup.brake.beam_mm)
+    return bend_order(laid, r.panelled, r.rule, job.makeup.brake)
 
 
 @pytest.mark.parametrize(
@@ -61,7 +60,7 @@ def test_a_wrap_is_bent_outside_first_and_a_depth_not_said_is_not_written():
     assert orders
     for faces, order in orders.items():
         blank = next(b for b in r.blanks if b.faces == faces)
-        assert sorted(order) == sorted(b.edge for b in blank.bends)
+        assert sorted(step.edge for step in order) == sorted(b.edge for b in blank.bends)
     assert "beam_mm" not in json.loads(job_with().to_json())["makeup"]["brake"]
 
 
@@ -70,13 +69,13 @@ def test_the_beam_is_drawn_where_it_is_and_where_it_is_hit():
         job = channel(floor, 100)
         r = evaluate(job).results
         laid = next(piece for piece in laid_pieces(r.panelled, r.roles, r.skins, r.rule) if piece.bends)
-        return beam_at(laid, r.panelled, r.rule, 100, in_order(laid), share)
+        return tools_at(laid, r.panelled, r.rule, job.makeup.brake, usual_order(laid), share)
 
     assert hit(300, 0.0) is None
     assert hit(300, 1.0) is None
     clear = hit(300, 0.9)
     assert len(clear.hits) == 0
-    assert np.ptp(clear.corners, axis=0).max() >= 100
+    assert np.ptp(np.concatenate([ends.reshape(-1, 3) for _, ends in clear.tools if not _.under]), axis=0).max() >= 100
     struck = hit(60, 0.95)
     assert len(struck.hits) > 0
 

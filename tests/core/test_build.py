@@ -3,8 +3,9 @@
 import pytest
 
 from bathyx.core.build.steps import blocked_by, next_open, steps
-from bathyx.core.build.welds import repair_warning, usual_settings
+from bathyx.core.build.welds import repair_warning
 from bathyx.core.evaluate import evaluate
+from bathyx.core.making import making_of
 from bathyx.core.material import sheet
 from bathyx.demo import jobs
 from tests.conftest import job_with
@@ -59,7 +60,7 @@ def test_cautions_stand_where_they_matter(trolley):
 @pytest.mark.parametrize(("name", "amps"), [("5083/2", 105), ("5083/3", 160)])
 def test_aluminium_currents_are_common_practice(name, amps):
     """Common practice: 105 A for a small tank's sheet, 160 A for 3 mm."""
-    assert usual_settings(sheet(name)).amps == pytest.approx(amps, abs=5)
+    assert making_of(sheet(name)).settings(sheet(name)).amps == pytest.approx(amps, abs=5)
 
 
 def test_after_a_second_failed_repair_it_says_stop():
@@ -74,4 +75,4 @@ def test_every_demo_tank_gets_a_traveller():
 @pytest.mark.parametrize(("name", "word"), [("304/2", "purge"), ("s235/3", "white"), ("pp/6", "triangular")])
 def test_each_metal_gets_its_own_advice(name, word):
     """Common practice: stainless pickled after, rusty steel white for 25 mm round the joint, triangular rod in plastic."""
-    assert word in usual_settings(sheet(name)).further
+    assert word in making_of(sheet(name)).settings(sheet(name)).further

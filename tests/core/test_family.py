@@ -141,15 +141,37 @@ def test_a_job_of_the_first_release_is_written_as_it_was():
     document["brief"] = {k: v for k, v in document["brief"].items() if k not in ("cornering_g", "most_kg", "warn_l")}
     del document["second"], document["makeup"]["strips"], document["makeup"]["brake"]["pan_mm"]
     del document["makeup"]["brake"]["beam_mm"]
-    del document["own_parts"], document["formed"]
+    for later in ("own_parts", "formed", "other_rows", "layup", "repair"):
+        del document[later]
     for test in document["proving"]["tests"]:
         del test["stand_off_m"]
-    for later in ("die_mm", "between_mm", "throat_mm"):
+    for later in [
+        "die_mm",
+        "between_mm",
+        "throat_mm",
+        "punch",
+        "punch_mm",
+        "ram_mm",
+        "die_high_mm",
+        "open_mm",
+        "by_hand_mm",
+    ]:
         del document["makeup"]["brake"][later]
     del document["inside"]["straps"]
     for fitting in document["inside"]["fittings"]:
         del fitting["thread"], fitting["duty"], fitting["stands_mm"]
-    for later in ("k_rule", "table", "panels", "moved", "doublers", "grain", "relief_mm", "trim_mm", "shrink_mm"):
+    for later in (
+        "k_rule",
+        "table",
+        "panels",
+        "moved",
+        "doublers",
+        "grain",
+        "relief_mm",
+        "trim_mm",
+        "shrink_mm",
+        "weld_process",
+    ):
         del document["makeup"][later]
     assert text == json_text(document, indent=2, ensure_ascii=False) + "\n"
     deep = jobs.trolley().edited(

@@ -387,9 +387,43 @@ CASES = [
         True,
     ),
     ("second.tops", "warn", lambda: sound(second={"tank": box(height=120).model_dump(mode="json")}), True),
+    ("proof.no_air", "stop", lambda: plastic_job(proving__tests=[{"method": "air_soap", "test_kpa": 21}]), True),
+    ("plastic.bulge", "warn", lambda: plastic_job(box(900, 800, 600, sheet="pp/6"), brief__moving=False), False),
+    (
+        "plastic.grows",
+        "warn",
+        lambda: plastic_job(box(380, 670, 200, sheet="pp/8"), brief__hottest_c=60, space=ROOM),
+        True,
+    ),
+    (
+        "laminate.resin",
+        "stop",
+        lambda: laid_job(brief__fluid="diesel", layup={"resin": "polyester", "plies": MAT}),
+        True,
+    ),
+    ("laminate.bent", "stop", lambda: laid_job(makeup__school="wrap"), True),
+    ("laminate.cold", "warn", lambda: laid_job(layup={"plies": MAT, "room_c": 8}), True),
+    ("laminate.thin", "warn", lambda: laid_job(layup={"plies": MAT[:1]}), True),
+    ("repair.refused", "stop", lambda: sound(repair={"what": "an old one", "kind": "aircraft"}), False),
+    ("repair.air", "warn", lambda: sound(repair={"what": "an old one"}), True),
+    ("brief.other_figures", "warn", lambda: sound(other_rows=["sheets: 5083"]), True),
     ("space.skew", "note", lambda: sound(space__floor_diagonals=["550", "546"]), False),
     ("space.misfit", "warn", lambda: sound(space__floor_diagonals=["600", "600"]), False),
 ]
+
+
+ROOM = MeasuredBox(width=Reading.of(700), depth=Reading.of(420), height=Reading.of(330)).model_dump()
+
+
+MAT = [{"cloth": "csm450"}] * 6
+
+
+def laid_job(**edits):
+    return sound(box(sheet="laminate/6"), **{"brief__fluid": "grey_water", "layup": {"plies": MAT}} | edits)
+
+
+def plastic_job(tank=None, **edits):
+    return sound(tank or box(sheet="pp/8"), brief__fluid="fresh_water", **edits)
 
 
 @pytest.mark.parametrize(

@@ -5,12 +5,15 @@ from dataclasses import replace
 import pytest
 from PyQt6.QtWidgets import QLabel, QLineEdit, QPushButton
 
-from bathyx.core.build.hours import Booked, corrected, estimated_of, minutes_of, offer, rates_of, work_of
+from bathyx.cli.make_ups import _rates
+from bathyx.core.build.hours import Booked, booked_of, corrected, estimated_of, minutes_of, offer, rates_of, work_of
 from bathyx.core.build.steps import next_open, steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.makeups.metal import sheets_of
 from bathyx.core.makeups.rates import Rates
-from bathyx.desk.stages.build.costs import booked_of
+from bathyx.desk.stages.build.costs import own_rates
+from bathyx.desk.stages.cut.make_ups import MakeUps
+from bathyx.desk.study import KeptStudy
 from tests.conftest import job_with
 from tests.desk.test_window import BUILD
 
@@ -88,6 +91,14 @@ def test_minutes_typed_with_a_tick_are_booked_and_correct_the_costs(window):
     assert stage.took == ""
     stage.costs.refresh()
     assert "Corrected by 1 booked" in stage.costs.said.text()
+    # The planner holds make-ups against one another by the same minutes, on the desk and on the command line.
+    own, _, booked, _ = own_rates(bench)
+    assert booked == 1
+    assert own != Rates()
+    planner = MakeUps(bench, KeptStudy("make_ups", bench.home))
+    assert planner.inputs().rates == own
+    assert _rates([], str(bench.register.path)) == own
+    assert _rates(["hour=33"]) == Rates(hour=33.0)
     assert stage.costs.sum.text() != before
     assert stage.untick(step.id)
     rates = find(window, QLineEdit, "rates")

@@ -24,7 +24,8 @@ from bathyx.core.makeups.positions import position_of
 from bathyx.core.makeups.rates import Rates
 from bathyx.core.makeups.search import best_forests
 from bathyx.core.sheet.bending.brake import height_mm, pan_depth_mm, turned_round
-from bathyx.core.sheet.bending.fold import folded, shares_at
+from bathyx.core.sheet.bending.fold import folded
+from bathyx.core.sheet.bending.order import shares_at
 from bathyx.core.sheet.flat.laid import laid_pieces
 from bathyx.core.sheet.makeup.roles import EdgeChoice, MakeUp, MakeUpError, roles_of
 from bathyx.core.sheet.makeup.skins import Skins
@@ -281,7 +282,7 @@ def test_the_desk_plans_draws_takes_and_folds(window, qtbot):
     window.choose(CUT)
     find(window, QPushButton, "plan make-up").click()
     offers = window.stage.make_ups
-    qtbot.waitUntil(lambda: not offers.study.running, timeout=60_000)
+    qtbot.waitUntil(lambda: not offers.study.running)
     qtbot.wait(20)
     assert "Proven the best" in offers.said.text()
     picture = window.stage.flat()

@@ -16,6 +16,8 @@ from bathyx.core.build.rules import (
 from bathyx.core.build.steps import steps
 from bathyx.core.build.trial import terms_for
 from bathyx.core.evaluate import evaluate
+from bathyx.core.making import making_of
+from bathyx.core.material import sheet
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.gauges import GaugeKind
 from bathyx.core.proving.judgement import Proof
@@ -44,7 +46,8 @@ AMPS = [("105", True), ("", True), ("0", True), ("-3", False), ("nan", False), (
 
 @pytest.mark.parametrize(("amps", "fine"), AMPS)
 def test_amps_are_a_number_of_the_trade(amps, fine):
-    assert (weld_refusal({"amps": amps}) == "") is fine
+    lines = making_of(sheet("5083/3")).asked(sheet("5083/3"))
+    assert (weld_refusal({"amps": amps}, lines) == "") is fine
 
 
 def test_a_hold_says_the_first_thing_that_stands_against_it():

@@ -88,7 +88,7 @@ def test_holes_and_baffle_marks_land_on_the_blank():
     assert all(np.all(h.centre > low) and np.all(h.centre < high) for h in top.holes)
     # distances between holes on one face survive unfolding
     fittings = {f.id: f for f in trolley().inside.fittings}
-    flat = {h.label.split(" ", 1)[1]: h.centre for h in top.holes}
+    flat = {f.id: next(h.centre for h in top.holes if h.label == f.said) for f in fittings.values() if f.face == "top"}
     a, b = fittings["filler"], fittings["port"]
     there = (
         next(v for k, v in flat.items() if k.endswith("filler")),

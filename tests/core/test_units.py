@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
+from bathyx.core.job import read_job
 from bathyx.core.units import (
     Family,
     QuantityError,
@@ -125,19 +126,54 @@ def test_both_families_show_the_same_volume():
 @pytest.mark.parametrize(
     ("metric", "us"),
     [
-        ("5.3 L short of the brief; 17 mm more height", '1.40 US gal short of the brief; 0.67" more height'),
-        ("left end (292 × 418 mm between welds)", '11 1/2" × 16 7/16" between welds)'),
+        ("5.3 L short of the brief; 17 mm more height", '1.40 US gal short of the brief; 21/32" more height'),
+        ("left end (292 × 418 mm between welds)", '11 1/2" × 16 15/32" between welds)'),
         ("a 3 mm ring at 20.0 kPa", 'a 0.118" ring at 2.901 psi'),
         ("stores 1\u2009241 J, 79 MPa, 10.7 kg", "stores 915 ft·lbf, 11.5 ksi, 23.6 lb"),
         ("0.210 L/mm and 12 mm² stay", "0.210 L/mm and 12 mm² stay"),
         ("3.1 L/h", "0.819 US gal/h"),
-        ("9 mm of flat", '0.35" of flat'),
+        ("9 mm of flat", '11/32" of flat'),
         ("12.0 m in 3 seams", "39.4 ft in 3 seams"),
     ],
 )
 def test_a_sentence_is_read_in_inches_and_gallons(metric, us):
     assert worded(metric, Family.METRIC) == metric
     assert us in worded(metric, Family.US)
+
+
+@pytest.mark.parametrize(
+    ("typed", "kind", "value"),
+    [
+        ("2 Imp. gal", "volume", 9.09218),
+        ("16 fl oz", "volume", 0.473176473),
+        ("1 ft3", "volume", 28.316846592),
+        ("29.92 inHg", "pressure", 101.325),  # the standard atmosphere
+        ("10 inH2O", "pressure", 2.49082),
+    ],
+)
+def test_units_as_they_stand_on_gauges_and_cans_are_read(typed, kind, value):
+    """NIST SP 811, appendix B.8."""
+    assert parse_quantity(typed, kind) == pytest.approx(value, rel=2e-4)
+
+
+@pytest.mark.parametrize("typed", ["1.250 mm", "12.500mm"])
+def test_a_point_before_three_digits_of_a_millimetre_is_asked_about(typed):
+    with pytest.raises(ReadingError, match="may be") as told:
+        parse_length(typed)
+    whole, few = str(told.value).rpartition("write ")[2].split(" or ")
+    assert parse_length(whole) == 1000 * parse_length(few)  # what it says would be right is right
+    assert parse_length("0.250 mm") == 0.25
+    assert parse_length("1.250 m") == 1250
+    assert parse_length('1.250"') == pytest.approx(31.75)
+
+
+def test_a_reading_that_was_kept_with_thousandths_is_still_read():
+    job = jobs.trolley()
+    kept = job.to_json().replace('29 3/8\\"', "746.125 mm")
+    assert kept != job.to_json()
+    assert read_job(kept).space.width.mm == 746.125
+    with pytest.raises(ReadingError, match="may be"):
+        Reading.of("746.125 mm")  # typed anew it is asked about
 
 
 @pytest.mark.parametrize("typed", ["1,250 L", "1,250", "12,000.5 L"])
@@ -149,7 +185,7 @@ def test_a_comma_before_three_digits_is_asked_about_in_quantities_too(typed):
 def test_a_sentence_holds_its_quantities():
     said = Said(f"only {mm(9)} of {mm(1250)}, at {kpa(21)} in {litres(3.785411784, 2)} and {mm(2.5, None)} sheet")
     assert said == "only 9 mm of 1\u2009250 mm, at 21.0 kPa in 3.79 L and 2.5 mm sheet"
-    assert worded(said, Family.US) == 'only 0.35" of 49 3/16", at 3.046 psi in 1.00 US gal and 0.098" sheet'
+    assert worded(said, Family.US) == 'only 11/32" of 49 7/32", at 3.046 psi in 1.00 US gal and 0.098" sheet'
     assert worded(said, Family.METRIC) == said
     assert Said(said) is said
     assert worded(said + Said(f" by {mm(100)}"), Family.US).endswith('3 15/16"')

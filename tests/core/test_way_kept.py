@@ -20,8 +20,8 @@ from bathyx.core.wayin.handling import handling
 from bathyx.core.wayin.panels import panels_of
 from bathyx.core.wayin.plan import way_in, way_out
 from bathyx.core.wayin.pose import between
+from bathyx.core.wayin.roadmap import Finder
 from bathyx.core.wayin.scene import Scene
-from bathyx.core.wayin.through import Through
 from bathyx.core.wayin.ways import _chamfered, _litres, _shorter, _two_tanks, _worth
 from bathyx.demo import jobs
 from bathyx.draft.proof_view import proof_view
@@ -43,12 +43,13 @@ def test_no_pose_of_a_path_leans_further_than_is_allowed():
     body, door, parts, size = on_end(40.0)
 
     def found(tilt):
-        through = Through(
-            Scene(body, tuple(parts), tilt), door, np.zeros(3), np.array(size, float), np.random.default_rng(1)
-        )
+        scene = Scene(body, tuple(parts), tilt)
+        finder = Finder(scene, (door,), np.zeros(3), np.array(size, float), np.random.default_rng(1))
         looks = iter(range(1500))
-        paths = (through.path(turn, lambda: next(looks, None) is not None) for turn in range(1 if tilt < 90 else 3))
-        return next((path for path in paths if path is not None), None)
+        for turn in range(1 if tilt < 90 else 3):
+            for _, path in finder.paths(turn, lambda: next(looks, None) is not None):
+                return path
+        return None
 
     assert found(60.0) is None
     path = found(95.0)

@@ -170,7 +170,7 @@ class Driver:
         assert not why, why
         self.click("close table")
 
-    def wait(self, until, seconds=60) -> None:
+    def wait(self, until, seconds=180) -> None:
         """Nothing is done until something is there."""
         self.qtbot.waitUntil(until, timeout=int(1000 * seconds))
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton
 from bathyx.desk.start import open_window
 from bathyx.desk.theme import load_fonts
 
-FIELD = "space.clearance.front_mm"
+FIELD, LIFE_MS = "space.clearance.front_mm", 400_000
 
 
 def main() -> int:
@@ -47,6 +47,7 @@ def main() -> int:
 
     timer = QTimer()
     timer.timeout.connect(tell)
+    QTimer.singleShot(LIFE_MS, app.quit)  # whoever waits for a line is told by its end
     window.furnished.connect(lambda: QTimer.singleShot(300, ready))
     return int(app.exec())
 

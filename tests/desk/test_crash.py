@@ -48,7 +48,7 @@ def test_after_kill_minus_nine_the_last_edit_and_record_are_there(tmp_path, qtbo
     from bathyx.desk.start import open_window
 
     window = open_window(tmp_path)
-    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"))
     assert window.bench.job.tank.height_mm == 271.0
     assert str(window.bench.path) == path
     window.close()
@@ -60,7 +60,7 @@ def test_a_register_that_cannot_be_read_is_said_in_the_window_and_left_alone(tmp
     broken = tmp_path / "register.sqlite"
     broken.write_bytes(b"not a database" * 100)
     window = open_window(tmp_path)
-    qtbot.waitUntil(lambda: window.findChild(QLabel, "trouble text") is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: window.findChild(QLabel, "trouble text") is not None)
     assert "not a readable register" in window.findChild(QLabel, "trouble text").text()
     assert window._bench is None
     assert broken.read_bytes() == b"not a database" * 100
@@ -75,7 +75,7 @@ def test_a_job_that_was_left_broken_opens_the_shelf_with_the_reason(tmp_path, qt
     bad.write_text('{"schema_version": 7}')
     (tmp_path / "last-job").write_text(str(bad))
     window = open_window(tmp_path)
-    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"))
     assert window.pages.currentIndex() == 1
     assert "newer Bathyx" in window.shelf.trouble.text()
     assert bad.read_text() == '{"schema_version": 7}'

@@ -5,6 +5,7 @@ import pytest
 from PyQt6.QtWidgets import QPushButton
 
 from bathyx.core.evaluate import evaluate
+from bathyx.core.units import Family
 from bathyx.desk.views.fields import Choice
 from bathyx.draft.joint_view import joint_view
 from bathyx.draft.picture import Poly
@@ -96,16 +97,16 @@ def test_panels_and_a_bend_table_are_typed_and_a_wrong_line_says_what_to_write(c
     grid_of(cut, "bend table").grid.paste("3;3;90;5.5")
     assert cut.bench.job.makeup.table[0].deduction_mm == 5.5
     # Two sheets: the nest is of one thickness at a time.
-    assert len(cut.stage.sheets.options) == 2
-    cut.stage.sheets.choose(5.0)
-    assert [p.name for p in cut.stage._inputs().pieces] == ["bottom"]
+    assert len(cut.stage.nesting.sheets.options) == 2
+    cut.stage.nesting.sheets.choose(5.0)
+    assert [p.name for p in cut.stage.nesting.quick_inputs().pieces] == ["bottom"]
 
 
 def test_the_section_of_a_joint_is_to_scale(cut):
     choice = {"edge": "bottom/front", "role": "weld", "joint": "tee", "over": "bottom", "past_mm": 20.0}
     e = evaluate(job_with(makeup__edges=[choice], makeup__panels=[{"face": "bottom", "thickness_mm": 5.0}]))
     role = next(r for r in e.results.roles if r.edge.id == "bottom/front")
-    bottom, front = (i.points for i in joint_view(e, role, "metric").items if isinstance(i, Poly))
+    bottom, front = (i.points for i in joint_view(e, role, Family.METRIC).items if isinstance(i, Poly))
     if np.ptp(bottom, axis=0)[1] > 6:
         bottom, front = front, bottom
     assert np.ptp(bottom, axis=0)[1] == pytest.approx(5.0)

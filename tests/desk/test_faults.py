@@ -16,6 +16,7 @@ from bathyx.desk.theme import load_fonts
 from bathyx.errors import Refusal
 from bathyx.files import WriteError
 from bathyx.files.hold import FileHold
+from bathyx.papers.export import export_all
 from bathyx.register import Register
 
 
@@ -139,7 +140,7 @@ def test_a_home_that_cannot_be_used_is_said_and_another_can_be_named(tmp_path, o
     assert says in said(window)
     window.findChild(QLineEdit, "other home").setText(str(tmp_path / "other"))
     press(window, "use other home")
-    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"))
     assert window.bench.home == tmp_path / "other"
 
 
@@ -165,7 +166,7 @@ def test_a_full_disk_at_the_start_still_shows_what_is_there(tmp_path, opened, mo
     press(window, "new tank")
     window.begin.findChild(QToolButton, "begin free").click()
     press(window, "begin")
-    qtbot.waitUntil(lambda: "no space left" in window.begin.trouble.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "no space left" in window.begin.trouble.text())
 
 
 @pytest.mark.parametrize(
@@ -195,7 +196,7 @@ def test_last_job_may_be_a_folder_and_the_jobs_folder_may_hold_anything(tmp_path
     many["inside"]["fittings"] = [many["inside"]["fittings"][0] | {"id": f"f{k}"} for k in range(20_000)]
     (folder / "many.json").write_text(json.dumps(many))
     window = opened(tmp_path)
-    qtbot.waitUntil(lambda: not window.shelf.reading and not window.shelf._waiting, timeout=30_000)
+    qtbot.waitUntil(lambda: not window.shelf.reading and not window.shelf._waiting)
     texts = {
         window.shelf.list.item(k).text().split("\n")[0]: window.shelf.list.item(k).text()
         for k in range(window.shelf.list.count())
@@ -227,7 +228,7 @@ def test_a_damaged_register_is_brought_back_from_its_copy_in_the_window(tmp_path
     window = opened(tmp_path)
     assert "not a readable register" in said(window)
     press(window, f"bring back {copy.stem}")
-    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"))
     assert window.bench.register.serial(jobs.trolley().uid)
     assert [p.read_bytes()[:4] for p in tmp_path.glob("register.sqlite.aside-*") if p.suffix != ".heads"] == [b"junk"]
 
@@ -238,7 +239,7 @@ def test_a_register_that_is_none_leaves_other_ways_on(tmp_path, opened, qtbot, w
     window = opened(tmp_path)
     assert "is a folder" in said(window)
     press(window, way)
-    qtbot.waitUntil(lambda: hasattr(window, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(window, "pages"))
     window.bench.start_new()
     window.bench.who = "Asta"
     recorded = window.bench.add_record("weld", "S1", {})
@@ -376,3 +377,26 @@ def test_what_cannot_be_saved_may_be_given_up(tmp_path, opened, monkeypatch):
     press(window, "give unsaved up")
     assert b.job == before
     assert not window.notices.text_of("unsaved")
+
+
+def test_a_tank_that_cannot_be_cut_stands_on_every_stage_and_is_not_exported(window, qtbot, caplog, tmp_path):
+    """Holes that take more than their panel: the edit stands, what is wrong is said everywhere, no part is written."""
+    fitting = window.bench.job.inside.fittings[0]
+    many = [fitting.model_copy(update={"id": f"f{k}", "hole_mm": 200.0}) for k in range(60)]
+    assert window.bench.edit({"inside.fittings": many}, "many")
+    assert "its holes take more" in " ".join(f.message for f in window.bench.evaluation.stops)
+    for stage in range(8):
+        window.choose(stage)
+        window.finish()
+        window.grab()
+        for view in ("view flat", "view both", "view solid"):
+            press(window, view)
+            window.grab()
+        if stage == 4:
+            press(window, "run nest")
+            assert "nothing to nest" in window.message.text()
+    with pytest.raises(Refusal, match="cannot be cut"):
+        export_all(window.bench.evaluation, tmp_path)
+    assert not [r for r in caplog.records if r.levelname == "ERROR"]
+    window.bench.undo()
+    assert window.bench.evaluation.results.blanks

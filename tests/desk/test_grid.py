@@ -57,7 +57,7 @@ def test_choices_are_told_by_their_first_letters():
 @pytest.mark.parametrize("mm", [0.0, 12.0, -31.75, 1480.0])
 def test_what_is_shown_is_read_back(units, mm):
     assert read_cell(show_cell(mm, LENGTH, units), LENGTH, units) == pytest.approx(
-        mm, abs=0.8 if units is Family.US else 1e-9
+        mm, abs={Family.US: 0.4, Family.US_DECIMAL: 0.013}.get(units, 1e-9)
     )
 
 

@@ -132,7 +132,7 @@ def test_a_tank_that_is_asked_answers_and_its_answers_are_on_record(window, qtbo
     ask = find(window, QPushButton, "ask next")
     assert not ask.isEnabled()
     rig = stage.simulated.rig
-    settle(lambda: ask.isEnabled(), 60)
+    settle(lambda: ask.isEnabled())
     assert "Pull the plunger" in stage.question_words.text()
     before = rig.read()[0]
     press(window, "ask next")
@@ -269,10 +269,10 @@ def test_the_card_of_a_running_hold_is_no_wider_than_its_place(window, qtbot, se
     pump_up(window, settle)
     press(window, "start hold")
     assert stage.running, window.message.text()
-    settle(lambda: len(stage.samples) > 12 and "under" in stage.leak.value.text(), 30)
+    settle(lambda: len(stage.samples) > 12 and "under" in stage.leak.value.text())
     card = stage.card
     for _ in range(2):
         assert card.body.minimumSizeHint().width() <= card.viewport().width(), str(window.bench.units)
         window.bench.turn_units()
-        settle(lambda: "under" in stage.leak.value.text(), 10)
+        settle(lambda: "under" in stage.leak.value.text())
     press(window, "connect gauge")

@@ -4,12 +4,13 @@ import json
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLineEdit, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QAbstractSpinBox, QComboBox, QFrame, QLineEdit, QPushButton, QToolButton, QWidget
 
 from bathyx.core.units import worded
 from bathyx.desk.settings import DeskSettings
 from bathyx.desk.theme import set_text_size, text_size
 from bathyx.desk.views.names import is_nameless
+from bathyx.desk.views.plain import TextLine
 from tests.desk.test_window import find, press
 
 BRIEF, SPACE, TANK, INSIDE, CUT, BUILD, PROVE, HAND = range(8)
@@ -134,7 +135,7 @@ def test_the_desk_remembers_name_units_light_and_type(window, qtbot):
     window.turn_text()
     window.close()
     again = open_window(window.home)
-    qtbot.waitUntil(lambda: hasattr(again, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(again, "pages"))
     assert (again.bench.who, str(again.bench.units), again.theme.dark) == ("Asta Brann", "us", True)
     assert text_size() == 1.15
     again.close()
@@ -155,15 +156,15 @@ def test_a_new_tank_opens_at_its_brief(window, qtbot):
     window.shelf.findChild(QPushButton, "new tank").click()
     find(window, QToolButton, "begin free").click()
     press(window, "begin")
-    qtbot.waitUntil(lambda: not window.begin.study.running, timeout=30_000)
-    qtbot.waitUntil(lambda: window.pages.currentIndex() == 0, timeout=5_000)
+    qtbot.waitUntil(lambda: not window.begin.study.running)
+    qtbot.waitUntil(lambda: window.pages.currentIndex() == 0)
     assert window.current == BRIEF
 
 
 def test_the_shelf_says_where_each_job_stands_and_is_searched(window, qtbot):
     window.show_shelf()
     shelf = window.shelf
-    qtbot.waitUntil(lambda: not shelf.reading and not shelf._waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not shelf.reading and not shelf._waiting)
     texts = [shelf.list.item(k).text() for k in range(shelf.list.count())]
     assert any("proven; next: coat, mount and earth, since" in t for t in texts)
     assert any("design: ready to cut" in t for t in texts)
@@ -214,4 +215,17 @@ def test_every_control_has_a_name_that_a_screen_reader_says(window, qtbot):
     window.begin_tank()
     walk(window.begin, "new tank")
     walk(window.versions, "versions")
-    assert {"flat", "solid", "note", "find", "weld amps"} <= seen
+    assert {"flat", "solid", "note", "find", "Amps"} <= seen
+
+
+def test_no_line_of_any_card_takes_the_desks_keys(window, qtbot):
+    """Every line that is typed in leaves Ctrl and the desk's letters to the desk; only those inside of a list are the list's."""
+    seen = 0
+    for stage in range(8):
+        window.choose(stage)
+        window.finish()
+        for line in window.stage.card.findChildren(QLineEdit):
+            if not isinstance(line.parent(), (QComboBox, QAbstractSpinBox)):
+                assert isinstance(line, TextLine), (stage, line.objectName())
+                seen += 1
+    assert seen > 30

@@ -1,7 +1,9 @@
 """The shape's card in the real window: another family, its choices, a sump, corners dragged, typed and read from a file."""
 
+import numpy as np
 import pytest
-from PyQt6.QtWidgets import QComboBox, QPushButton
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QComboBox, QListWidget, QPushButton
 
 from bathyx.core.tank.families import FAMILIES
 from bathyx.demo import jobs
@@ -123,19 +125,96 @@ def test_corners_typed_are_taken_or_refused_in_place(tank, qtbot):
     assert tank.bench.job.tank.corners[1].size_mm == 30
 
 
-def test_a_profile_file_without_a_unit_asks_for_it(tank, qtbot, tmp_path, monkeypatch):
+def asked(tank, path, act):
+    """Read a drawing on the card, with `act` done on the question that it asks."""
+    wrong = []
+
+    def go():
+        dialog = QApplication.activeModalWidget()
+        try:
+            act(dialog)
+        except BaseException as error:  # said where the test is, not in the dialog's own loop
+            wrong.append(error)
+        finally:
+            if dialog.isVisible():
+                dialog.reject()
+
+    QTimer.singleShot(0, go)
+    tank.stage.card.findChild(Corners).read(path)
+    if wrong:
+        raise wrong[0]
+    assert tank.stage.card.findChild(Corners).trouble.text() == ""
+
+
+def rows(dialog, name):
+    found = dialog.findChild(QListWidget, name)
+    return [found.item(k).text() for k in range(found.count())]
+
+
+def taken(dialog):
+    dialog.findChild(QPushButton, "take outline").click()
+
+
+def test_a_profile_file_without_a_unit_asks_for_it_by_the_size(tank, qtbot, tmp_path):
     import ezdxf
-    from PyQt6.QtWidgets import QInputDialog
 
     document = ezdxf.new("R2010", units=0)
     document.modelspace().add_lwpolyline([(0, 0), (30, 0), (30, 20)], close=True)
     document.saveas(tmp_path / "p.dxf")
     choose(tank, "tank.family", "outline")
-    asked = []
-    monkeypatch.setattr(QInputDialog, "getItem", lambda *a: (asked.append(a[2]), ("cm", True))[1])
-    tank.stage.card.findChild(Corners).read(tmp_path / "p.dxf")
-    assert "does not say its unit" in asked[0]
+    before = tank.bench.job
+
+    def act(dialog):
+        assert "does not say its unit" in dialog.ask.text()
+        assert rows(dialog, "which unit")[1] == 'cm: 300 mm × 200 mm, 11 13/16" × 7 7/8"'
+        assert dialog.loops.isHidden()  # there is one
+        taken(dialog)
+        assert dialog.isVisible()  # nothing is guessed
+        dialog.findChild(QListWidget, "which unit").setCurrentRow(1)
+        taken(dialog)
+
+    asked(tank, tmp_path / "p.dxf", act)
     assert max(c.x_mm for c in tank.bench.job.tank.corners) == 300
+    tank.bench.undo()
+    asked(tank, tmp_path / "p.dxf", lambda dialog: dialog.reject())
+    assert tank.bench.job.tank == before.tank
+
+
+def test_a_file_with_several_outlines_is_chosen_from_by_a_click(tank, qtbot, tmp_path):
+    import ezdxf
+
+    document = ezdxf.new("R2010", units=4)
+    for k, wide in enumerate((300, 500, 260)):
+        x = 600.0 * k
+        document.modelspace().add_lwpolyline([(x, 0), (x + wide, 0), (x + wide, 200), (x, 200)], close=True)
+    document.saveas(tmp_path / "p.dxf")
+    choose(tank, "tank.family", "outline")
+
+    def click(dialog):
+        assert rows(dialog, "which loop") == ["1: 500 mm × 200 mm", "2: 300 mm × 200 mm", "3: 260 mm × 200 mm"]
+        assert dialog.unit_rows.isHidden()
+        canvas = dialog.drawing
+        canvas.grab()
+        spot = canvas.to_screen(np.array([1260.0, 100.0])).toPoint()  # in the third that was drawn, the least
+        qtbot.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=spot)
+        assert dialog.pick == 2
+        assert dialog.loops.currentRow() == 2
+        taken(dialog)
+
+    asked(tank, tmp_path / "p.dxf", click)
+    assert max(c.x_mm for c in tank.bench.job.tank.corners) == 260
+
+    def keys(dialog):
+        dialog.loops.setFocus()
+        qtbot.keyClick(dialog.loops, Qt.Key.Key_Down)
+        assert dialog.pick == 1
+        taken(dialog)
+
+    asked(tank, tmp_path / "p.dxf", keys)
+    assert max(c.x_mm for c in tank.bench.job.tank.corners) == 300
+    before = tank.bench.job
+    asked(tank, tmp_path / "p.dxf", lambda dialog: dialog.reject())
+    assert tank.bench.job == before
 
 
 def test_a_drain_under_a_rolled_wall_is_dragged_along_its_underside(window, qtbot):

@@ -181,7 +181,7 @@ def test_a_proposal_is_searched_picked_taken_and_undone(window, qtbot, monkeypat
     find(window, QPushButton, "propose most").click()
     stage = window.stage
     assert stage.study.running
-    qtbot.waitUntil(lambda: not stage.study.running, timeout=60_000)
+    qtbot.waitUntil(lambda: not stage.study.running)
     qtbot.wait(20)
     found = stage.study.result.found
     assert found[0].kind == "panels"
@@ -202,7 +202,7 @@ def test_what_was_found_so_far_is_shown_and_kept_when_it_is_stopped(window, qtbo
     type_lines(window, "offsets", TABLE)
     find(window, QPushButton, "propose most").click()
     stage = window.stage
-    qtbot.waitUntil(lambda: stage.study.so_far is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: stage.study.so_far is not None)
     assert stage.study.running
     assert stage.offers.drawn is stage.study.so_far.found[0]  # the largest so far
     window.grab()

@@ -37,7 +37,7 @@ def test_the_drawing_comes_first_and_what_is_not_true_yet_is_pale(patient, qtbot
     assert all(t.pale for t in w.bench_line.tiles)
     assert w.rail.effect.isEnabled()
     w.grab()
-    qtbot.waitUntil(lambda: not w._waiting, timeout=10_000)
+    qtbot.waitUntil(lambda: not w._waiting)
     assert b.evaluation.judged
     assert tile.data != before
     assert not any(t.pale for t in w.bench_line.tiles)
@@ -52,7 +52,7 @@ def test_another_edit_before_the_first_is_told_takes_its_place(patient, qtbot):
     w._next()
     b.edit({"tank.height_mm": 292.0}, "higher")
     assert len(w._waiting) >= 3
-    qtbot.waitUntil(lambda: not w._waiting, timeout=10_000)
+    qtbot.waitUntil(lambda: not w._waiting)
     assert w.rail._wanted[0] == b.evaluation.findings
     assert b.evaluation is not first
 

@@ -74,7 +74,7 @@ def run_test(window, qtbot, settle, leak="0"):
     pump_up(window, settle)
     press(window, "start hold")
     assert stage.running
-    settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict in ("tight", "leaks"), 30)
+    settle(lambda: len(stage.samples) > 12 and stage.judgement().verdict in ("tight", "leaks"))
     verdict = stage.judgement().verdict
     settle(lambda: stage.verdict.text() == verdict.upper())
     press(window, "finish test")
@@ -127,7 +127,7 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
     window.choose(CUT)
     choice(window, "makeup.school").choose("two_l")
     press(window, "run nest")
-    settle(lambda: not window.stage.study.running)
+    settle(lambda: not window.stage.nesting.quick.running)
     press(window, "write cutting papers")
     folder = tmp_path / "papers" / b.path.name.split(".")[0]
     settle(lambda: list(folder.glob("2*/cut-list.pdf")))
@@ -172,7 +172,7 @@ def test_from_a_measured_box_to_a_signed_test_record(window, qtbot, settle, tmp_
     # Hand over: papers, and found again in the register.
     window.choose(HAND)
     press(window, "write all papers")
-    settle(lambda: list(folder.glob("2*/figures.json")), 20)
+    settle(lambda: list(folder.glob("2*/figures.json")))
     folder = next(folder.glob("2*/figures.json")).parent
     said = "\n".join(p.extract_text() for p in PdfReader(folder / "test-record.pdf").pages)
     assert b.serial in said
@@ -367,7 +367,7 @@ def test_a_leak_marked_before_a_restart_still_counts_after_it(window, qtbot, tmp
     press(window, "mark leak")
     window.close()
     again = open_window(window.home)
-    qtbot.waitUntil(lambda: hasattr(again, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(again, "pages"))
     again.bench.who = "Pell"
     again.choose(PROVE)
     assert again.stage.running
@@ -406,7 +406,7 @@ def test_the_plan_is_a_list_and_the_designer_draws_its_curve(window, qtbot, sett
     window.stage._choose_test(1)
     assert window.stage.test.method == "decay"
     press(window, "design test")
-    settle(lambda: window.stage.plan.design is not None, 40)
+    settle(lambda: window.stage.plan.design is not None)
     assert "min" in window.stage.plan.advice.text()
     assert window.flat_stack.currentWidget() is window.flat
     assert window.flat.picture.items
@@ -443,7 +443,7 @@ def test_two_windows_on_one_hold_record_it_once(window, qtbot, settle):
     settle(lambda: len(stage.samples) > 8)
     stage.session.keep()
     other = open_window(window.home)
-    qtbot.waitUntil(lambda: hasattr(other, "pages"), timeout=20_000)
+    qtbot.waitUntil(lambda: hasattr(other, "pages"))
     other.bench.who = "Pell"
     other.choose(PROVE)
     assert other.stage.elsewhere
@@ -466,7 +466,7 @@ def test_a_gauge_that_falls_silent_is_said_and_its_reading_blanked(window, qtbot
     press(window, "connect gauge")
     settle(lambda: stage.now is not None)
     stage.simulated._stop.set()
-    settle(lambda: stage.reading.text().startswith("no reading for"), 12)
+    settle(lambda: stage.reading.text().startswith("no reading for"))
     assert "silent" in window.message.text()
     press(window, "connect gauge")
 
@@ -484,7 +484,7 @@ def test_a_plug_pulled_in_the_middle_of_a_hold_is_said_put_on_record_and_judged(
     settle(lambda: len(stage.samples) > 4)
     stage.simulated.close()
     stage.simulated.close = lambda: None
-    settle(lambda: stage.reading.text().startswith("no reading for"), 12)
+    settle(lambda: stage.reading.text().startswith("no reading for"))
     assert stage.running
     assert "Check the plug" in window.message.text() or "cannot open" in window.message.text()
     press(window, "finish test")

@@ -65,7 +65,7 @@ def test_the_window_is_painted_before_the_core_is_loaded(tmp_path, qtbot):
     window = Window(tmp_path)
     qtbot.addWidget(window)
     window.show()
-    qtbot.waitUntil(lambda: window.painted_once, timeout=20_000)
+    qtbot.waitUntil(lambda: window.painted_once)
     assert window._bench is None
 
 
@@ -270,12 +270,12 @@ def test_schools_and_single_edges_are_chosen_on_the_cut_card(window, qtbot):
 def test_the_nest_runs_off_the_thread_and_says_when_it_is_out_of_date(window, qtbot, settle):
     window.choose(CUT)
     press(window, "run nest")
-    assert window.stage.study.running
-    settle(lambda: not window.stage.study.running)
-    assert "% used" in window.stage.nest_words.text()
+    assert window.stage.nesting.quick.running
+    settle(lambda: not window.stage.nesting.quick.running)
+    assert "% used" in window.stage.nesting.words.text()
     assert any(getattr(i, "tag", "") == "blank:left end" for i in window.flat.picture.items)
     window.bench.edit({"tank.height_mm": 280.0}, "lower")
-    assert "Out of date" in window.stage.nest_words.text()
+    assert "Out of date" in window.stage.nesting.words.text()
 
 
 def test_the_solid_turns_by_dragging_and_by_arrows(window, qtbot):
@@ -303,7 +303,7 @@ def test_the_shelf_lists_jobs_and_refuses_a_broken_one_in_place(window, qtbot, t
     broken = tmp_path / "jobs" / "broken.bathyx.json"
     broken.write_text('{"schema_version": 1, "tank":')
     window.show_shelf()
-    qtbot.waitUntil(lambda: not window.shelf.reading and not window.shelf._waiting, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.shelf.reading and not window.shelf._waiting)
     texts = [window.shelf.list.item(k).text() for k in range(window.shelf.list.count())]
     assert len(texts) == len(jobs.ALL) + 1
     assert any("cut off" in t for t in texts)

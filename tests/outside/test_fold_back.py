@@ -13,7 +13,7 @@ import pytest
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.tank.profile import Chamfer, Jog
-from bathyx.papers.dxf import write_dxf
+from bathyx.papers.machine.dxf import write_dxf
 from tests.conftest import box, job_with
 
 REAR = Chamfer(corner="rear_bottom", along_mm=50, up_mm=50)

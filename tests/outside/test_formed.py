@@ -20,9 +20,10 @@ from bathyx.core.sheet.flat.formed import (
     sections_of,
     surface_of,
 )
+from bathyx.core.units import Family
 from bathyx.draft.strain_view import strain_view
 from bathyx.errors import Refusal
-from bathyx.papers.full_size import size_of
+from bathyx.papers.page.full_size import size_of
 from tests.conftest import job_with
 from tests.desk.test_window import CUT
 
@@ -189,7 +190,7 @@ def test_a_skin_is_made_drawn_and_checked_on_the_card(window, settle):
     formed.sections.table.grid.paste("0\t1\t2")
     assert formed.sections.table.trouble.text()
     assert len(window.bench.job.formed[0].sections) == 3
-    picture = strain_view(formed.skin, flattened(formed.skin), "metric", checks_of(formed.skin))
+    picture = strain_view(formed.skin, flattened(formed.skin), Family.METRIC, checks_of(formed.skin))
     assert len(picture.items) > 50
     find(QPushButton, "remove skin").click()
     assert window.bench.job.formed == ()

@@ -128,7 +128,7 @@ def test_a_sump_hangs_under_its_hole(kind):
     bottom = next(b for b in r.blanks if b.name == "bottom")
     assert bottom.area_mm2 == pytest.approx(400 * 300 - well / 50, rel=1e-9)
     assert r.outside.height_mm == pytest.approx(200 + 50 + 6)
-    assert [h.size for h in bottom.holes] == ["100 × 80" if kind == "box" else "ø100"]
+    assert [h.size for h in bottom.holes] == ["100 mm × 80 mm" if kind == "box" else "ø100 mm"]
 
 
 def test_a_sump_lets_the_pickup_draw_more_on_the_slope():

@@ -230,7 +230,7 @@ def test_a_scan_is_looked_at_picked_cut_and_kept_with_its_stations(window, qtbot
     before = window.bench.job
     assert parts.text_of(path) is None
     scan = parts.scan
-    qtbot.waitUntil(lambda: scan.points is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: scan.points is not None)
     assert 200 < len(scan.points) <= 700
     window.grab()
     find(window, QComboBox, "scan unit").setCurrentText("m")
@@ -248,7 +248,7 @@ def test_a_scan_is_looked_at_picked_cut_and_kept_with_its_stations(window, qtbot
         window.stage.picked(f"spot:{near(*spot)}:above")
     assert cut.isEnabled()
     cut.click()
-    qtbot.waitUntil(lambda: not scan.study.running and scan.path is None, timeout=60_000)
+    qtbot.waitUntil(lambda: not scan.study.running and scan.path is None)
     space = window.bench.job.space
     assert len(space.stations) == 13
     half_of, most = space.off_scan_mm
@@ -275,7 +275,7 @@ def test_a_scan_that_is_none_is_said_on_the_card(window, qtbot, tmp_path):
     window.stage.card.refresh()
     scan = window.stage.parts.scan
     scan.take_up(tmp_path / "broken.stl")
-    qtbot.waitUntil(lambda: not scan.study.running, timeout=60_000)
+    qtbot.waitUntil(lambda: not scan.study.running)
     qtbot.wait(10)
     assert "broken.stl" in scan.said.text()
     assert not find(window, QPushButton, "cut scan").isEnabled()

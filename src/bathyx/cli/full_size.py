@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx.cli.errors import CommandError
+from bathyx.cli.streams import ALOUD, place_for
 from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
         "--between", metavar="FITTING,FITTING", help="a sight tube between two fittings instead, by their names"
     )
     stick.add_argument("--lean", type=float, default=0.0, metavar="DEG", help="from upright")
-    stick.add_argument("--units", choices=("metric", "us"), default="metric")
+    stick.add_argument("--units", choices=("metric", "us", "us-decimal"), default="metric")
     stick.add_argument("--paper", choices=PAPERS, default="a4")
 
 
@@ -40,7 +41,8 @@ def _mockup(options: argparse.Namespace) -> None:
     from bathyx.papers.mockup import write_mockup
 
     try:
-        print(write_mockup([evaluated(path) for path in options.jobs], options.out, options.paper))
+        with place_for(options.out, ".pdf") as (place, words):
+            print(write_mockup([evaluated(path) for path in options.jobs], place, options.paper), file=words)
     except OSError as error:
         raise CommandError(f"cannot write {options.out}: {error.strerror or error}") from None
 
@@ -60,12 +62,14 @@ def _dipstick(options: argparse.Namespace) -> None:
     e = evaluated(options.job)
     try:
         stick = (
-            _tube(e, options.between, Family(options.units) == Family.US)
+            _tube(e, options.between, Family(options.units).us)
             if options.between
             else stick_of(e, Family(options.units), place, options.lean)
         )
-        print(write_dipstick_pdf(e, options.out, stick, options.paper))
-        print(write_dipstick_csv(e, options.out.with_suffix(".csv"), stick))
+        with place_for(options.out, ".pdf") as (at, words):
+            print(write_dipstick_pdf(e, at, stick, options.paper), file=words)
+        if str(options.out) != ALOUD:
+            print(write_dipstick_csv(e, options.out.with_suffix(".csv"), stick))
     except Refusal as error:
         raise CommandError(str(error)) from None
     except OSError as error:

@@ -55,7 +55,7 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     gauges.add_argument("--absolute", action="store_true", help="it reads absolute pressure")
     gauges.add_argument("--with-barometer", action="store_true", help="a barometer is read beside it")
     gauges.add_argument(
-        "--accuracy-kpa", type=_not_negative, metavar="A", help="how far off a reading may be; else 1 % of range"
+        "--accuracy-kpa", type=_not_negative, metavar="A", help="how far off a reading may be; else 1 %% of range"
     )
     gauges.add_argument("--last-check", type=_day, metavar="DATE", help="when it was last held against a better one")
     gauges.add_argument("--check-due", type=_day, metavar="DATE", help="when it is to be checked again")

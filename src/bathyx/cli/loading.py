@@ -39,3 +39,23 @@ def evaluated(path: Path, *, cut: bool = False) -> Evaluation:
         return cuttable(evaluate(job)) if cut else evaluate(job)
     except Refusal as error:
         raise CommandError(f"{path}: {error}") from None
+
+
+def free_for(path: Path, *, force: bool) -> None:
+    """CommandError where a new job would stand over another file; `-` is standard output."""
+    if str(path) != "-" and path.exists() and not force:
+        raise CommandError(f"{path} exists; choose another name or add --force")
+
+
+def put_down(job: Job, path: Path) -> None:
+    """Write a new job to its file and print its path, or to standard output for `-`; CommandError where it cannot be written."""
+    from bathyx.files import write_text
+
+    if str(path) == "-":
+        print(job.to_json(), end="")
+        return
+    try:
+        write_text(path, job.to_json())
+    except OSError as error:
+        raise CommandError(str(error)) from None
+    print(path)

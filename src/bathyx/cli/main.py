@@ -17,11 +17,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bathyx import __version__
-from bathyx.cli import full_size, hold, make_ups, nests, records, skins, spaces, way_in
+from bathyx.cli import full_size, hold, laminate, make_ups, nests, records, repair, rods, skins, solid, spaces, way_in
 from bathyx.cli.errors import CommandError, data_home
 from bathyx.cli.loading import evaluated
 from bathyx.cli.new import add_new, families, new
 from bathyx.cli.records import open_register
+from bathyx.cli.tables import add_tables, tables
+from bathyx.cli.words import Parser
 from bathyx.errors import Refusal, brief
 
 if TYPE_CHECKING:
@@ -37,11 +39,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if sys.stdout is None:  # started with its output closed
         sys.stdout = Path(os.devnull).open("w")  # noqa: SIM115
     argv = _values(list(sys.argv[1:] if arguments is None else arguments))
-    parser = _parser(argv)
+    parser = parser_of(argv)
     options = parser.parse_args(argv)
     if not hasattr(options, "run"):
         options = parser.parse_args(["desk"])
     try:
+        if options.run is not tables:
+            _own_tables()
         done = int(options.run(options) or 0)
         sys.stdout.flush()
         return done
@@ -56,6 +60,16 @@ def main(arguments: Sequence[str] | None = None) -> int:
         _let_go_of_stdout()
         _complain(f"what was asked for could not be written: {(error.strerror or str(error)).lower()}")
     return 1
+
+
+def _own_tables() -> None:
+    """The shop's own tables, where there are any; what is wrong with them is said and left out."""
+    folder = data_home() / "tables"
+    if folder.is_dir():
+        from bathyx.files.own_tables import read_own
+
+        for why in read_own(folder):
+            _complain(f"left out: {why}")
 
 
 def _complain(text: str) -> None:
@@ -78,8 +92,9 @@ def _values(argv: list[str]) -> list[str]:
     return found
 
 
-def _parser(argv: list[str]) -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="bathyx", description="From a tape measure to a signed test record.")
+def parser_of(argv: list[str]) -> argparse.ArgumentParser:
+    """Every command with its options; those of `new` that a family brings, too, where `argv` begins with it."""
+    parser = Parser(prog="bathyx", description="From a tape measure to a signed test record.")
     parser.add_argument("--version", action="version", version=f"bathyx {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND")
 
@@ -89,7 +104,10 @@ def _parser(argv: list[str]) -> argparse.ArgumentParser:
         return sub
 
     desk = command("desk", _desk, "open the window (also what plain `bathyx` does)")
-    desk.add_argument("job", nargs="?", type=Path, metavar="JOB.json")
+    desk.add_argument(
+        "job", nargs="?", type=Path, metavar="JOB.json", help="opened in the window that is there, if one is"
+    )
+    desk.add_argument("--new-window", action="store_true", help="in a window of its own")
     command("demo", _demo, "open the window with the demo shop")
     figures = command("figures", _figures, "print the figures of a job as JSON")
     figures.add_argument("job", type=Path, metavar="JOB.json")
@@ -98,18 +116,26 @@ def _parser(argv: list[str]) -> argparse.ArgumentParser:
     export = command("export", _export, "write every paper of a job into a folder")
     export.add_argument("job", type=Path, metavar="JOB.json")
     export.add_argument("folder", type=Path, metavar="DIR")
-    export.add_argument("--units", choices=("metric", "us"), default="metric")
+    export.add_argument("--units", choices=("metric", "us", "us-decimal"), default="metric")
+    export.add_argument("--paper", default="a4", metavar="SHEET", help="a4, a3, letter or tabloid")
+    export.add_argument("--address", default="", help="of the shop, one line in the foot of each page")
+    export.add_argument("--mark", default="", metavar="PICTURE", help="PNG or JPEG for the head of each page")
     export.add_argument("--instead", action="store_true", help="keep what is in DIR beside it under a dated name")
     export.add_argument("--register", metavar="FILE", help="take welds and tests from this register")
     command("schema", _schema, "print the JSON schema of a job file")
     command("numbers", _numbers, "print every formula in use (docs/numbers.md)")
     add_new(command("new", new, "write a new job file; sizes are inside sizes"), whole=argv[:1] == ["new"])
+    add_tables(command("tables", tables, "the shop's own rows over the tables that ship: what holds, what is wrong"))
     command("families", families, "list the families of tanks with their sizes")
     spaces.add_commands(command)
     way_in.add_commands(command)
     make_ups.add_commands(command)
     nests.add_commands(command)
     skins.add_commands(command)
+    rods.add_commands(command)
+    laminate.add_commands(command)
+    repair.add_commands(command)
+    solid.add_commands(command)
     full_size.add_commands(command)
     hold.add_commands(command)
     records.add_commands(command)
@@ -132,7 +158,9 @@ def _export(options: argparse.Namespace) -> None:
     from bathyx.core.units import Family
     from bathyx.papers.export import export_all
     from bathyx.papers.folder import write_all
+    from bathyx.papers.page.stationery import stationery
 
+    on = stationery(options.paper, options.address, options.mark)
     e = evaluated(options.job)
     record = serial = None
     if options.register:
@@ -146,7 +174,9 @@ def _export(options: argparse.Namespace) -> None:
         register.close()
     try:
         for path in write_all(
-            options.folder, lambda folder: export_all(e, folder, Family(options.units), record, serial), options.instead
+            options.folder,
+            lambda folder: export_all(e, folder, Family(options.units), record, serial, on),
+            options.instead,
         ):
             print(path)
     except OSError as error:
@@ -181,6 +211,11 @@ def _desk(options: argparse.Namespace) -> int:
     if options.job is not None and not options.job.exists():
         raise CommandError(f"no job file at {options.job}")
     _need_display()
+    if options.job is not None and not options.new_window:
+        from bathyx.desk.one_window import handed_over
+
+        if handed_over(data_home(), options.job):
+            return 0
     start(data_home(), options.job)
 
 

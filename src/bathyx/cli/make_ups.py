@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from bathyx.cli.errors import CommandError
+from bathyx.cli.streams import progress
 from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
@@ -38,6 +39,9 @@ def add_commands(command: Callable[..., argparse.ArgumentParser]) -> None:
     )
     plan.add_argument(
         "--offcut", action="append", default=[], metavar="WxH", help="on the rack, mm, used first; again for more"
+    )
+    plan.add_argument(
+        "--register", metavar="FILE", help="correct the rates by the minutes booked in this register, or server's URL"
     )
     plan.add_argument(
         "--apply", type=int, metavar="K", help="put candidate K (1 is the first printed) into the job file"
@@ -144,7 +148,8 @@ def _order(options: argparse.Namespace) -> None:
                 "notched_corners": row.notches,
                 "bends": [
                     {
-                        "turn_deg": step.bend.turn_deg,
+                        "turn_deg": step.turn_deg,
+                        "by_hand": step.hand,
                         "up": step.bend.up,
                         "inside_radius_mm": step.bend.radius_mm,
                         "bent_to_deg": step.bent_to_deg,
@@ -179,8 +184,9 @@ def _order(options: argparse.Namespace) -> None:
 def _templates(options: argparse.Namespace) -> None:
     from bathyx.cli.loading import evaluated
     from bathyx.files import WriteError
+    from bathyx.papers.export import piece_words
     from bathyx.papers.folder import file_names
-    from bathyx.papers.svg import write_svg
+    from bathyx.papers.machine.svg import write_svg
     from bathyx.papers.templates import write_templates
 
     e = evaluated(options.job)
@@ -189,7 +195,7 @@ def _templates(options: argparse.Namespace) -> None:
         print(write_templates(e, options.folder / "templates.pdf", options.paper))
         blanks = [b for b in e.results.blanks if b.role != "bought"] if options.svg else []
         for blank, name in zip(blanks, file_names(b.name for b in blanks), strict=True):
-            print(write_svg(blank, options.folder / f"{name}.svg"))
+            print(write_svg(blank, options.folder / f"{name}.svg", piece_words(e, blank)))
     except (Refusal, WriteError) as error:
         raise CommandError(str(error)) from None
     except OSError as error:
@@ -199,7 +205,7 @@ def _templates(options: argparse.Namespace) -> None:
 def _make_ups(options: argparse.Namespace) -> None:
     from bathyx.cli.loading import load
     from bathyx.core.makeups.plan import make_ups
-    from bathyx.core.sheet.cutting.cut_plan import offcut_of
+    from bathyx.core.sheet.cutting.rack import offcut_of
     from bathyx.files import WriteError, write_text
 
     if not 1 <= options.top <= 40:
@@ -207,7 +213,12 @@ def _make_ups(options: argparse.Namespace) -> None:
     job = load(options.job)
     try:
         made = make_ups(
-            job, options.aim, options.top, _rates(options.rate), offcuts=tuple(map(offcut_of, options.offcut))
+            job,
+            options.aim,
+            options.top,
+            _rates(options.rate, options.register),
+            heard=progress("make-ups"),
+            offcuts=tuple(map(offcut_of, options.offcut)),
         )
         if options.apply is not None:
             if not 1 <= options.apply <= len(made.found):
@@ -225,12 +236,22 @@ def _make_ups(options: argparse.Namespace) -> None:
     print()
 
 
-def _rates(said: list[str]) -> Rates:
-    """The shop's rates as they are typed, the usual ones for what is not."""
+def _rates(said: list[str], register: str | None = None) -> Rates:
+    """The shop's rates as they are typed, the usual ones for what is not; corrected by what a register has booked."""
     from bathyx.core.makeups.rates import Rates
     from bathyx.core.units.amounts import amounts_of
 
-    return Rates(**amounts_of(said, [field.name for field in fields(Rates)], "hour=55"))
+    rates = Rates(**amounts_of(said, [field.name for field in fields(Rates)], "hour=55"))
+    if register is None:
+        return rates
+    from bathyx.cli.records import open_register
+    from bathyx.core.build.hours import booked_of, corrected
+
+    opened = open_register(register)
+    try:
+        return corrected(rates, booked_of(opened.booked()))
+    finally:
+        opened.close()
 
 
 def _plain(c: Candidate) -> dict[str, Any]:

@@ -9,10 +9,12 @@ from pathlib import Path
 from typing import Any
 
 from bathyx.cli.errors import CommandError
+from bathyx.cli.loading import free_for, put_down
 from bathyx.errors import Refusal
 
 FAMILY = "profile"
 MOST_SHOWN = 12
+CORED = "cored"  # a laminate that begins with foam
 
 
 def add_new(new: argparse.ArgumentParser, *, whole: bool) -> None:
@@ -26,8 +28,18 @@ def add_new(new: argparse.ArgumentParser, *, whole: bool) -> None:
         "--offsets", type=Path, metavar="FILE", help="the hull of an integral tank, as `bathyx space` reads it"
     )
     new.add_argument("--offsets-unit", metavar="mm|cm|m|in", help="of numbers that do not say theirs; mm unless given")
+    new.add_argument(
+        "--profile-loop", type=int, default=0, metavar="K", help="which of its closed loops, 0 the largest"
+    )
     new.add_argument("--profile-unit", metavar="mm|cm|m|in", help="its unit, where the file does not say")
-    new.add_argument("--sheet", required=True, metavar="MATERIAL/MM", help="for example 5083/3 or 304/1.5")
+    new.add_argument(
+        "--making",
+        metavar="WAY",
+        help="how it is made: metal, steel, plastic, laminate or cored; its sheet says so too",
+    )
+    new.add_argument(
+        "--sheet", metavar="MATERIAL/MM", help="for example 5083/3 or 304/1.5; the way's usual one unless given"
+    )
     new.add_argument("--fluid", default="diesel")
     new.add_argument("--school", metavar="SCHOOL", help="how it is made up; the family's usual one unless given")
     new.add_argument("--joint", default="corner", choices=("corner", "lap"))
@@ -95,12 +107,12 @@ def new(options: argparse.Namespace) -> None:
     from bathyx.core.brief import Brief
     from bathyx.core.evaluate import evaluate
     from bathyx.core.job import job_of
+    from bathyx.core.laminate import LayUp
     from bathyx.core.sheet.makeup.roles import MakeUp
     from bathyx.core.space import MeasuredBox
-    from bathyx.files import write_text
 
-    if options.job.exists() and not options.force:
-        raise CommandError(f"{options.job} exists; choose another name or add --force")
+    free_for(options.job, force=options.force)
+    options.sheet = _sheet(options)
     try:
         tank = _tank(options)
         shell = tank.shell()
@@ -118,17 +130,34 @@ def new(options: argparse.Namespace) -> None:
                 "space": _space_of(tank) or MeasuredBox.around(length, width, height).model_dump(),
                 "tank": tank.model_dump(),
                 "makeup": {**MakeUp(joint=options.joint).model_dump(), "school": school},
+                "layup": LayUp.preset("cored").model_dump() if options.making == CORED else None,
             }
         )
         assert isinstance(job.brief, Brief)
         evaluate(job)
     except Refusal as error:
         raise CommandError(str(error)) from None
-    try:
-        write_text(options.job, job.to_json())
-    except OSError as error:
-        raise CommandError(str(error)) from None
-    print(options.job)
+    put_down(job, options.job)
+
+
+def _sheet(options: argparse.Namespace) -> str:
+    """The sheet that is said, or the usual one of the way of making."""
+    from bathyx.core.making import MAKINGS, making_of
+    from bathyx.core.material import sheet
+
+    if options.making is not None and options.making not in (*MAKINGS, CORED):
+        raise CommandError(f"no way of making {options.making!r}; there are {', '.join((*MAKINGS, CORED))}")
+    way = "laminate" if options.making == CORED else options.making
+    if options.sheet is None:
+        if options.making is None:
+            raise CommandError("say --sheet MATERIAL/MM, like 5083/3, or --making, like plastic")
+        return MAKINGS[way].first_sheet
+    made = making_of(sheet(options.sheet))
+    if way not in (None, made.key):
+        raise CommandError(
+            f"{options.sheet} is {made.title.lower()}, not {options.making}; leave --making out or take another sheet"
+        )
+    return str(options.sheet)
 
 
 def _space_of(tank: Any) -> dict[str, Any] | None:
@@ -164,7 +193,7 @@ def _read_shape(options: argparse.Namespace, document: dict[str, Any]) -> None:
     if options.profile is not None:
         from bathyx.files.profiles import read_profile
 
-        document["corners"] = read_profile(options.profile, options.profile_unit)
+        document["corners"] = read_profile(options.profile, options.profile_unit, options.profile_loop)
     elif options.family == "outline":
         raise CommandError("the outline family needs --profile FILE with its corners")
     if options.offsets is not None:

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bathyx.cli.errors import CommandError
+from bathyx.cli.streams import ALOUD, place_for
 from bathyx.errors import Refusal
 
 
@@ -39,7 +40,7 @@ def _transition(options: argparse.Namespace) -> None:
     from shapely.geometry import Polygon
 
     from bathyx.core.sheet.flat.transition import blank_of_transition, end_of, transition
-    from bathyx.papers.dxf import write_dxf
+    from bathyx.papers.machine.dxf import write_dxf
 
     try:
         x, y = (float(v) for v in options.offset.split(","))
@@ -51,8 +52,10 @@ def _transition(options: argparse.Namespace) -> None:
         ) from None
     try:
         found = transition(end_of(options.below, 0.0), end_of(options.above, options.height, x, y), options.thickness)
-        blank = blank_of_transition(options.out.stem, found, options.thickness)
-        write_dxf(blank, options.out)
+        aloud = str(options.out) == ALOUD
+        blank = blank_of_transition("transition" if aloud else options.out.stem, found, options.thickness)
+        with place_for(options.out, ".dxf") as (place, words):
+            write_dxf(blank, place)
     except Refusal as error:
         raise CommandError(str(error)) from None
     except OSError as error:
@@ -67,8 +70,8 @@ def _transition(options: argparse.Namespace) -> None:
         "girth_off": found.girth_off,
         "file": str(options.out),
     }
-    json.dump(said, sys.stdout, indent=2)
-    print()
+    json.dump(said, words, indent=2)
+    print(file=words)
 
 
 def _skin(options: argparse.Namespace) -> None:

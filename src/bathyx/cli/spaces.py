@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from bathyx.cli.errors import CommandError
+from bathyx.cli.streams import ALOUD, progress
 from bathyx.errors import Refusal
 
 FIRST_SHEET = "5083/3"
@@ -61,7 +62,8 @@ def _space(options: argparse.Namespace) -> None:
     from bathyx.core.job import job_of
     from bathyx.files import write_text
 
-    if options.out.exists() and not options.force:
+    aloud = str(options.out) == ALOUD
+    if not aloud and options.out.exists() and not options.force:
         raise CommandError(f"{options.out} exists; choose another name or add --force")
     try:
         document: dict[str, Any] = {
@@ -78,6 +80,9 @@ def _space(options: argparse.Namespace) -> None:
         job = job.edited("brief.demand", {"kind": "capacity", "litres": litres})
     except Refusal as error:
         raise CommandError(f"{options.offsets}: {error}") from None
+    if aloud:
+        print(job.to_json(), end="")
+        return
     try:
         write_text(options.out, job.to_json())
     except OSError as error:
@@ -143,7 +148,9 @@ def _propose(options: argparse.Namespace) -> None:
     if options.litres is not None and not 0.1 <= options.litres <= 1e6:
         raise CommandError(f"{options.litres:g} litres is no wish; it is 0.1 to 1,000,000")
     try:
-        found = propose(job, kinds, tuple(options.panels or (6, 8)), options.litres, options.seed)
+        found = propose(
+            job, kinds, tuple(options.panels or (6, 8)), options.litres, options.seed, progress("tanks for this space")
+        )
     except Refusal as error:
         raise CommandError(f"{options.job}: {error}") from None
     if options.write is not None:

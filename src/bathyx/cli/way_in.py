@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from bathyx.cli.errors import CommandError
+from bathyx.cli.streams import progress
 from bathyx.errors import Refusal
 
 if TYPE_CHECKING:
@@ -39,13 +40,13 @@ def _way_in(options: argparse.Namespace) -> None:
         raise CommandError(f"{options.seconds:g} seconds is no time to look; 0.1 to 3,600")
     e = evaluated(options.job)
     try:
-        found = way_in(e, options.seconds, options.seed)
+        found = way_in(e, options.seconds, options.seed, progress("looking for a way in"))
         printed = told(found, found.path[-1].at if found.path else None)
         if options.out and not e.job.tank.built_in:
             back = way_out(e, found, options.seconds, options.seed)
             printed["out"] = told(back, back.path[0].at if back.path else None)
         if options.ways and found.verdict != "goes_in":
-            changes = ways_in(e.job, 3 * options.seconds, options.seed)
+            changes = ways_in(e.job, 3 * options.seconds, options.seed, progress("what would make it go in"))
             printed["ways"] = [
                 {"words": str(c.words), "litres": c.litres, "changes": c.changes, **told(c.way, c.way.path[-1].at)}
                 for c in changes

@@ -21,6 +21,8 @@ from bathyx.core.inside.baffles import BAY_SOURCE, BaySpan, bays, between, place
 from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.inside.straps import Laid, Strap, blocks_of, laid
 from bathyx.core.job import Job
+from bathyx.core.laminate.equal import as_sheet
+from bathyx.core.making.plastic import with_process
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.memory import Answers, Chain, digest, store_of
 from bathyx.core.results import OutsideSize, Results
@@ -44,7 +46,7 @@ from bathyx.core.strength.panels import Metal, strength
 from bathyx.core.tank.families import litres_per_mm
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.tank.second import SecondTank
-from bathyx.core.units import kilos, mm
+from bathyx.core.units import a_kilo, kilos, mm
 from bathyx.errors import Refusal
 
 COST = formula(
@@ -87,6 +89,9 @@ WELD = formula(
 )
 
 
+MOST_TRIED = 40
+
+
 @dataclass(frozen=True, eq=False)
 class Evaluation:
     """A job with its results, each worked out when it is asked for, and its findings likewise."""
@@ -112,8 +117,14 @@ class Evaluation:
 
     @cached_property
     def advice(self) -> tuple[Finding, ...]:
-        """The findings with their remedies tried: one that would make a new stop is left out, the others say what they cost."""
-        found = (_tried(self, finding.thought()) for finding in self.findings)
+        """The findings with their remedies tried: one that would make a new stop is left out, the others say what they cost.
+
+        After the first `MOST_TRIED` of them, the worst first, the rest stand without a remedy until those are put right.
+        """
+        found = (
+            _tried(self, finding.thought()) if k < MOST_TRIED else replace(finding, remedy=None, otherwise=())
+            for k, finding in enumerate(self.findings)
+        )
         return tuple(sorted(found, key=lambda f: ORDER[f.severity]))
 
     @property
@@ -362,7 +373,9 @@ def _spare(
         return Figure("Spare to the hull", 0.0, "length", NEAREST, "its walls are the hull's own")
     if approaches:
         near = approaches[0]
-        working = ", ".join(f"{a.what} {a.mm:.1f} − {a.wants_mm:g} = {a.spare_mm:+.1f} mm" for a in approaches)
+        working = ", ".join(
+            f"{a.what} {mm(a.mm, 1)} − {mm(a.wants_mm, None)} = {_signed(a.spare_mm)}" for a in approaches
+        )
         return Figure(f"Spare to {near.what}", near.spare_mm, "length", NEAREST, working)
     ways = {
         "width": room.width_mm - strapped.width_mm,
@@ -370,7 +383,7 @@ def _spare(
         "height": room.height_mm - strapped.height_mm,
     }
     tightest = min(ways, key=lambda way: ways[way])
-    working = ", ".join(f"{way} {spare:+.1f} mm" for way, spare in ways.items())
+    working = ", ".join(f"{way} {_signed(spare)}" for way, spare in ways.items())
     return Figure(f"Spare in {tightest}", ways[tightest], "length", SPARE, working)
 
 
@@ -381,6 +394,8 @@ for _name, _take in {
     "sheet_name": lambda job: job.tank.sheet,
     "thickness_mm": lambda job: sheet(job.tank.sheet).thickness_mm,
     "makeup": lambda job: job.makeup,
+    "layup": lambda job: job.layup,
+    "weld_process": lambda job: job.makeup.weld_process,
     "panels": lambda job: job.makeup.panels,
     "moved": lambda job: job.makeup.moved,
     "doublers": lambda job: job.makeup.doublers,
@@ -398,7 +413,9 @@ for _name, _take in {
     "tested_full": lambda job: job.proving.tested_full,
 }.items():
     CHAIN.part(_name, _take)
-CHAIN.step("sheet", sheet, name="sheet_name")
+CHAIN.step(
+    "sheet", lambda sheet_name, weld_process, layup: as_sheet(with_process(sheet(sheet_name), weld_process), layup)
+)
 CHAIN.step("fluid", fluid, key="fluid_key")
 CHAIN.step("room", lambda space: space.room)
 CHAIN.step("wanted", lambda demand: demand.wanted)
@@ -428,7 +445,10 @@ CHAIN.step("capacity", capacity)
 CHAIN.step("pair", pair)
 CHAIN.step("weight", weigh)
 CHAIN.step(
-    "metal", lambda sheet, skins, both_sides, brief, fluid: Metal(sheet, skins.own, both_sides, hottest(brief, fluid))
+    "metal",
+    lambda sheet, skins, both_sides, brief, fluid: Metal(
+        sheet, skins.own, both_sides or sheet.material.made, hottest(brief, fluid)
+    ),
 )
 CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
@@ -477,10 +497,14 @@ def _test_kpa(job: Job) -> float:
     return max((t.test_kpa for t in job.proving.tests if t.pressed and t.what == "tank"), default=0.0)
 
 
+def _signed(spare_mm: float) -> str:
+    return ("+" if spare_mm >= 0 else "−") + mm(abs(spare_mm), 1)
+
+
 def _longest(spans: tuple[BaySpan, ...]) -> Figure:
     longest = max(spans, key=lambda span: span.length_mm)
     way = "along" if longest.axis == "x" else "across"
-    working = f"{way} the tank from {longest.start_mm:.0f} to {mm(longest.end_mm)}: {mm(longest.length_mm)}"
+    working = f"{way} the tank from {mm(longest.start_mm)} to {mm(longest.end_mm)}: {mm(longest.length_mm)}"
     return Figure("Longest bay", longest.length_mm, "length", BAY, working)
 
 
@@ -494,4 +518,4 @@ def _weld(seams: tuple[Seam, ...]) -> Figure:
 def _cost(blanks: tuple[Blank, ...], stock: Sheet) -> Figure:
     mass = sum(Sheet(stock.material, blank.thickness_mm).mass_kg(blank.area_mm2) for blank in blanks)
     price = stock.material.price_per_kg
-    return Figure("Sheet", mass * price, "money", COST, f"{kilos(mass, 2)} × {price:g} per kg = {mass * price:.2f}")
+    return Figure("Sheet", mass * price, "money", COST, f"{kilos(mass, 2)} × {a_kilo(price)} = {mass * price:.2f}")

@@ -7,19 +7,25 @@ older version is migrated, one of a newer version refused.
 from __future__ import annotations
 
 import json
+import re
 import unicodedata
 import uuid
 from typing import Any
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from bathyx.core.brief import Brief
 from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.inside import Inside
-from bathyx.core.material import sheet
+from bathyx.core.laminate.equal import key_of
+from bathyx.core.laminate.layup import LayUp
+from bathyx.core.material import fluids, parse_sheet, sheet
+from bathyx.core.material.sheets import materials
 from bathyx.core.memory import digest
 from bathyx.core.proving.plan import ProvingPlan
+from bathyx.core.repair.intake import Intake
+from bathyx.core.sheet.bending.punches import punches
 from bathyx.core.sheet.flat.formed import FormedSkin
 from bathyx.core.sheet.makeup.own_parts import OwnPart
 from bathyx.core.sheet.makeup.roles import MakeUp
@@ -27,14 +33,17 @@ from bathyx.core.sheet.makeup.skins import flush_of, set_in, skins_of
 from bathyx.core.space.box import MeasuredBox
 from bathyx.core.space.obstacles import MOST_CORNERS, SolidObstacle
 from bathyx.core.space.spaces import Space
+from bathyx.core.tables import TABLES, lay_carried, named_in
 from bathyx.core.tank.families import Tank
+from bathyx.core.tank.family import TankFamily
 from bathyx.core.tank.second import SecondTank
 from bathyx.core.units import Reading
 from bathyx.core.units.frozen import Frozen, checked
 from bathyx.errors import Refusal
 
 SCHEMA_VERSION = 2
-MOST_DIGITS = 18
+DRAFT, SCHEMA_HOME = "https://json-schema.org/draft/2020-12/schema", "https://bathyx.example/schema"
+MOST_DIGITS, LAMINATE = 18, "laminate"
 JOINERS = "\u00ad\u200c\u200d"  # letters of some scripts need them; they hide nothing
 BUILT_PARTS = ("tank", "makeup", "inside")  # what the metal is cut to; a proof holds while these stay
 
@@ -62,6 +71,28 @@ class Job(Frozen):
     second: SecondTank | None = None
     own_parts: tuple[OwnPart, ...] = Field((), max_length=200)
     formed: tuple[FormedSkin, ...] = Field((), max_length=12)
+    other_rows: tuple[str, ...] = Field((), max_length=200)
+    layup: LayUp | None = None
+    repair: Intake | None = None
+
+    @model_validator(mode="after")
+    def _laid_as_said(self) -> Job:
+        """A laid-up tank has a lay-up, and its sheet is as thick as that comes to; a job without one has none."""
+        made = [self.tank, *([] if self.second is None else [self.second.tank])]
+        if not any(_is_laid(tank) for tank in made):
+            if self.layup is not None:
+                object.__setattr__(self, "layup", None)
+            return self
+        if self.layup is None:
+            object.__setattr__(self, "layup", LayUp.preset("seal"))
+        assert self.layup is not None
+        sheet_name = key_of(self.layup)
+        if _is_laid(self.tank) and self.tank.sheet != sheet_name:
+            object.__setattr__(self, "tank", _of_sheet(self.tank, sheet_name))
+        if self.second is not None and _is_laid(self.second.tank) and self.second.tank.sheet != sheet_name:
+            thick = self.second.model_copy(update={"tank": _of_sheet(self.second.tank, sheet_name)})
+            object.__setattr__(self, "second", thick)
+        return self
 
     def edited(self, path: str, value: Any) -> Job:
         """A Job with the value at dotted `path` replaced (list items by index). JobError says what would be right."""
@@ -109,14 +140,28 @@ class Job(Frozen):
         document["inside"] = self.inside.written(document["inside"])
         document["space"] = self.space.written(document["space"])
         document["proving"] = self.proving.written(document["proving"])
-        for name in ("own_parts", "formed"):
+        for name in ("own_parts", "formed", "other_rows"):
             if not document[name]:
+                del document[name]
+        for name in ("layup", "repair"):
+            if document[name] is None:
                 del document[name]
         if self.second is None:
             del document["second"]
         else:
             document["second"]["tank"] = self.second.tank.written(document["second"]["tank"])
+        if carried := named_in(document):
+            document["tables"] = carried
         return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def _is_laid(tank: TankFamily) -> bool:
+    return parse_sheet(tank.sheet)[0] == LAMINATE
+
+
+def _of_sheet(tank: TankFamily, name: str) -> TankFamily:
+    """The tank of another sheet, looked at anew: what its family refuses of that sheet is refused here."""
+    return type(tank).model_validate({**tank.model_dump(), "sheet": name})
 
 
 def way_in_of(job: Job) -> str:
@@ -139,7 +184,9 @@ def own_job(job: Job) -> Job:
         raise JobError("this job has no second tank")
     seat = None if job.second.seat is None else job.second.seat.model_dump()
     half = {"kind": "capacity", "litres": round(0.85 * job.second.tank.volume_mm3() / 1e6, 1)}
-    return Job(uid=_new_uid(), maker=job.maker, brief=job.brief, space=job.space, tank=job.second.tank).edited_many(
+    return Job(
+        uid=_new_uid(), maker=job.maker, brief=job.brief, space=job.space, tank=job.second.tank, layup=job.layup
+    ).edited_many(
         {
             "brief.name": f"{job.brief.name}, {job.second.name}"[:120],
             "brief.demand": half,
@@ -219,6 +266,7 @@ def _plain_document(text: str) -> Any:
         raise JobError("lists within lists without end; a job is at most a few levels deep") from None
     if not isinstance(document, dict) or "schema_version" not in document:
         raise JobError(f"not a Bathyx job; its first field should be schema_version: {SCHEMA_VERSION}")
+    document.pop("$schema", None)  # editors like to know it; it is not part of a job
     version = document["schema_version"]
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         shown = "something else" if isinstance(version, (dict, list)) else f"{version!r:.40}"
@@ -230,6 +278,8 @@ def _plain_document(text: str) -> Any:
         )
     for step in range(version, SCHEMA_VERSION):
         document = MIGRATIONS[step](document)
+    if otherwise := lay_carried(document.pop("tables", {})):
+        document["other_rows"] = otherwise
     return document
 
 
@@ -265,4 +315,24 @@ MIGRATIONS: dict[int, Any] = {1: _list_of_tests}
 
 def schema() -> dict[str, Any]:
     """The published JSON schema of the job document."""
-    return Job.model_json_schema()
+    found: dict[str, Any] = Job.model_json_schema()
+    kinds = found["$defs"]
+    kinds["Brief"]["properties"]["fluid"]["enum"] = sorted(fluids())
+    kinds["Brake"]["properties"]["punch"]["enum"] = ["", *punches()]
+    metals = "|".join(re.escape(key) for key in materials())
+    for name, kind in kinds.items():
+        sheet = kind.get("properties", {}).get("sheet")
+        if sheet is not None and name.endswith("Tank"):
+            sheet["pattern"] = rf"^({metals})/\d+(\.\d+)?$"
+    found["properties"]["$schema"] = {
+        "type": "string",
+        "description": "Where this schema is; left out when it is saved.",
+    }
+    found["properties"]["tables"] = {
+        "type": "object",
+        "description": "Rows of a shop's own tables that the job uses, by table and key; they hold where they are not known.",
+        "propertyNames": {"enum": sorted(TABLES)},
+        "additionalProperties": {"type": "object", "additionalProperties": {"type": "object"}},
+    }
+    head = {"$schema": DRAFT, "$id": f"{SCHEMA_HOME}/job-{SCHEMA_VERSION}.schema.json"}
+    return head | found

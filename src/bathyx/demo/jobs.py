@@ -7,10 +7,12 @@ from bathyx.core.inside.baffles import BaffleRules
 from bathyx.core.inside.fittings import Fitting, usual
 from bathyx.core.inside.inside import Inside
 from bathyx.core.job import Job
+from bathyx.core.laminate import LayUp
 from bathyx.core.proving.plan import PlannedTest, ProvingPlan
+from bathyx.core.sheet.bending.machine import Brake
 from bathyx.core.sheet.flat.formed import FormedSkin, readings_of, sections_of
 from bathyx.core.sheet.makeup.own_parts import OwnPart, own_parts_of
-from bathyx.core.sheet.makeup.roles import Brake, MakeUp
+from bathyx.core.sheet.makeup.roles import MakeUp
 from bathyx.core.space import (
     BoxObstacle,
     Clearance,
@@ -433,6 +435,49 @@ def frost_fan() -> Job:
     )
 
 
+def punt() -> Job:
+    """A petrol tank of glass-fibre for a duck punt: panels laid up on a waxed table, put together and tabbed."""
+    return Job(
+        uid="demo-duck-punt",
+        maker=SHOP,
+        brief=Brief(
+            name="Duck punt petrol tank",
+            customer="Lowmarsh Wildfowlers",
+            fluid="petrol",
+            demand=CapacityWanted(litres=19),
+            braking_g=0.2,
+            slope_deg=8,
+            hottest_c=35,
+            held_by="straps",
+        ),
+        space=MeasuredBox(width=Reading.of(460), depth=Reading.of(360), height=Reading.of(235)),
+        tank=ProfileTank(
+            length_mm=310,
+            width_mm=420,
+            height_mm=180,
+            sheet="laminate/7",
+            chamfers=(Chamfer(corner="rear_bottom", along_mm=70, up_mm=50),),
+        ),
+        layup=LayUp.preset("baffle"),
+        makeup=MakeUp(school="plates", joint="corner", both_sides=True),
+        inside=Inside(
+            fittings=(
+                _at("filler", "filler", 150, 210, hole_mm=50, ring_od_mm=90, ring_mm=6),
+                _at("vent", "vent front", 50, 60, ring_mm=5),
+                _at("vent", "vent rear", 250, 360, ring_mm=5),
+                _at("pickup", "feed", 70, 330, floor_clear_mm=12),
+            )
+        ),
+        proving=ProvingPlan(
+            tests=(
+                PlannedTest(method="air_soap", test_kpa=21, hold_min=10),
+                PlannedTest(method="soak", test_kpa=0, hold_min=4320),
+            ),
+            altitude_m=5,
+        ),
+    )
+
+
 ALL = {
     "trolley": trolley,
     "sawmill": sawmill,
@@ -442,4 +487,5 @@ ALL = {
     "dryer": dryer,
     "dairy": dairy,
     "frost-fan": frost_fan,
+    "punt": punt,
 }

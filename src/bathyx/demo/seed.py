@@ -8,9 +8,9 @@ from pathlib import Path
 
 from bathyx.core.build.steps import steps
 from bathyx.core.build.trial import missing_for_proof, terms_for
-from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job
+from bathyx.core.making import making_of
 from bathyx.core.proving.decay import Sample
 from bathyx.demo import jobs
 from bathyx.files import write_text
@@ -53,7 +53,7 @@ def build_and_prove(register: Register, job: Job, leak_seam: str) -> None:
     """The whole of a build: ticks, welds, a first test that finds a leak, its repair, and a tight test."""
     e = evaluate(job)
     begin(register, job, "closing" if e.results.plates else "fit")
-    weld = usual_settings(e.results.sheet)
+    weld = making_of(e.results.sheet).settings(e.results.sheet)
     edge = next(seam.edge for seam in e.results.seams if seam.id == leak_seam)
     for k, seam in enumerate(e.results.seams):
         register.add(

@@ -31,6 +31,7 @@ from bathyx.files import ReadError, WriteError, read_text, write_text
 from bathyx.files.kept import ChangedElsewhere, HeldElsewhere, KeptFile, keep_beside
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.papers.folder import dated, write_all
+from bathyx.papers.page.stationery import SHEETS_MM, Stationery, stationery
 from bathyx.register import Book, JobRecord, RegisterError, adopt_hold_file, record_of
 from bathyx.register.bench.built import built_of, built_parts
 from bathyx.register.bench.record import owners_of
@@ -62,7 +63,7 @@ class Bench(QObject):
         self.register: Book = register if register is not None else open_register(home)
         self.settings = DeskSettings(home)
         self.settings.on_trouble = lambda why: self.said.emit("trouble", why)
-        self.units = Family(self.settings["units"]) if self.settings["units"] in ("metric", "us") else Family.METRIC
+        self.units = Family(self.settings["units"]) if self.settings["units"] in set(Family) else Family.METRIC
         self.who = str(self.settings["who"])
         self.lit = ""
         self.file: KeptFile | None = None
@@ -411,6 +412,16 @@ class Bench(QObject):
         same = frozenset(number for number, was in self._builds if was == built)
         self._record = replace(self._record, asked=asked_of(self.evaluation, same, self._owners))
 
+    @property
+    def stationery(self) -> Stationery:
+        """What the shop prints on. What of it cannot be printed is said and left out."""
+        s = self.settings
+        try:
+            return stationery(*(str(s[name]) for name in ("paper", "address", "mark")))
+        except Refusal as error:
+            self.said.emit("trouble", str(error))
+            return Stationery(s["paper"] if s["paper"] in SHEETS_MM else "a4")
+
     # -- papers ---------------------------------------------------------------------------------------------------
 
     @property
@@ -444,9 +455,22 @@ class Bench(QObject):
 
     def turn_units(self) -> None:
         """The other unit family."""
-        self.units = Family.US if self.units == Family.METRIC else Family.METRIC
+        self.units = Family.METRIC if self.units.us else self.inches
         self.settings.keep("units", str(self.units))
         self.units_changed.emit()
+
+    @property
+    def inches(self) -> Family:
+        """How this shop's inches read."""
+        return Family.US_DECIMAL if self.settings["inches"] == Family.US_DECIMAL else Family.US
+
+    def choose_inches(self, family: str) -> None:
+        """Fractions or decimals, at once where inches are looked at."""
+        self.settings.keep("inches", family)
+        if self.units.us:
+            self.units = self.inches
+            self.settings.keep("units", str(self.units))
+            self.units_changed.emit()
 
     def light(self, tag: str) -> None:
         """Light up what `tag` names on the drawing."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 from functools import partial
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from bathyx.desk.home import open_register
 from bathyx.desk.views.notices import Way
 from bathyx.register import Book, RegisterError
 from bathyx.register.opening.copies import copies, daily_copy, set_aside
+from bathyx.register.opening.elsewhere import copy_elsewhere, due, last_copy
 from bathyx.register.opening.restore import restore
 from bathyx.register.opening.shut import ShutRegister
 from bathyx.register.opening.where import register_of
@@ -67,3 +69,28 @@ def copy_of_the_day(bench: Bench) -> None:
             said.emit("trouble", f"Today's copy of the register: {error}")
 
     threading.Thread(target=go, name="copy of the day", daemon=True).start()
+
+
+def copy_on_schedule(bench: Bench, made: Callable[[str], None], *, now: bool = False) -> None:
+    """A copy on another disk, where one is said and due (or asked for `now`), from a thread; `made` is told, from that thread, what
+    came of it: nothing where none was due.
+
+    Args:
+        bench: with its settings.
+        made: told in a line.
+        now: whether it is due or not.
+    """
+    said, path = str(bench.settings["copies_to"]), bench.register.path
+    if not said:
+        return
+    home, every, today = bench.home, int(bench.settings["copies_days"]), date.today()
+
+    def go() -> None:
+        try:
+            last = last_copy(home, said)
+            if now or due(last, every, today):
+                made(f"copied to {copy_elsewhere(home, path, said, today)}")
+        except RegisterError as error:
+            made(f"no copy: {error}")
+
+    threading.Thread(target=go, name="copy elsewhere", daemon=True).start()

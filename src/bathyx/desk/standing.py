@@ -18,12 +18,13 @@ from bathyx.register.bench.served import ServedRegister
 if TYPE_CHECKING:
     from bathyx.desk.views.trouble_page import TroublePage
 
-LOOK_MS = 3000
+LOOK_MS, COPY_LOOK_MS = 3000, 3_600_000
 
 
 class Standing(QObject):
     """Keeps the notices of one bench true."""
 
+    copied = pyqtSignal(str)  # what came of a copy on another disk, from the thread that made it
     served = pyqtSignal()  # from whatever thread noticed that the server went or came
 
     def __init__(self, bench: Bench, notices: Notices, show_versions: Callable[[], None], parent: QObject) -> None:
@@ -39,6 +40,11 @@ class Standing(QObject):
         self.looking = QTimer(self)
         self.looking.timeout.connect(self.look_round)
         self.looking.start(LOOK_MS)
+        self.last_copied = ""
+        self.copied.connect(self.show_copied)
+        self.copying = QTimer(self)
+        self.copying.timeout.connect(self.copy_elsewhere)
+        self.copying.start(COPY_LOOK_MS)
 
     def _near(self, said: object) -> str:
         """Words with places in the home named from there."""
@@ -64,6 +70,30 @@ class Standing(QObject):
         """The home cannot be written: nothing is kept in it."""
         ways = (("Choose another folder", "choose another home", choose),)
         self.notices.put("home", "warn", f"{trouble}. You can look and design; nothing is kept.", ways)
+
+    def copy_elsewhere(self, *, now: bool = False) -> None:
+        """Copy the shop to the other disk, where one is said and a copy is due."""
+        from bathyx.desk.opening import copy_on_schedule
+
+        copy_on_schedule(self.bench, self.copied.emit, now=now)
+
+    def show_copied(self, said: str) -> None:
+        """A copy that could not be made stands until one is."""
+        self.last_copied = said
+        if not said.startswith("no copy"):
+            self.notices.drop("elsewhere")
+            return
+        ways = (
+            ("Try again", "copy elsewhere again", lambda: self.copy_elsewhere(now=True)),
+            ("Put away", "put elsewhere away", lambda: self.notices.drop("elsewhere")),
+        )
+        self.notices.put("elsewhere", "warn", f"The shop was not copied to the other disk: {said[9:]}", ways)
+
+    def own_tables(self, wrong: list[str]) -> None:
+        """Rows of the shop's own tables that were left out."""
+        more = f", and {len(wrong) - 1} more: `bathyx tables` lists them" if len(wrong) > 1 else ""
+        ways = (("Put away", "put tables away", lambda: self.notices.drop("tables")),)
+        self.notices.put("tables", "warn", f"Left out of the shop's own tables: {wrong[0]}{more}", ways)
 
     def without_records(self, why: str) -> None:
         """The register could not be opened, and the work goes on without it."""

@@ -12,18 +12,19 @@ from typing import NoReturn
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
+from bathyx.desk.place import put_back
 from bathyx.desk.theme import load_fonts
 from bathyx.desk.turns import wait_for_helpers
 from bathyx.desk.window import Window
 
-SWITCH_S = 0.0005
+SWITCH_S, DESKTOP_ID = 0.0005, "example.bathyx.Bathyx"
 
 
 def start(home: Path, job: Path | None, demo: bool = False) -> NoReturn:
     """Open the desk on `home`, run until its window is closed, and end the process."""
     app = _app()
     app.setApplicationName("Bathyx")
-    app.setDesktopFileName("bathyx")
+    app.setDesktopFileName(DESKTOP_ID)
     load_fonts()
     window = open_window(home, job, demo)
     window.faults.install()
@@ -47,6 +48,7 @@ def open_window(home: Path, job: Path | None = None, demo: bool = False) -> Wind
     atexit.register(wait_for_helpers)
     window = Window(home)
     window.resize(1280, 800)
+    put_back(window, home)
     window.show()
     app = _app()
     for _ in range(200):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -135,6 +136,7 @@ class Window(QWidget):
         from bathyx.desk.bench import Bench
         from bathyx.desk.home import last_job, look_at
         from bathyx.desk.opening import Unopened, copy_of_the_day, opened
+        from bathyx.files.own_tables import folder_of, read_own
         from bathyx.register.opening.shut import ShutRegister
 
         load_fallback()
@@ -161,6 +163,7 @@ class Window(QWidget):
             ways = [(label, name, partial(then, do)) for label, name, do in register.ways]
             self._trouble("The register cannot be opened", register.text, ways, job, demo)
             return
+        wrong_rows = read_own(folder_of(self.home))
         self._bench = Bench(self.home, register)
         trouble = self._take_job(job or last_job(self.home))
         self.theme.dark = bool(self.bench.settings["dark"])
@@ -174,11 +177,14 @@ class Window(QWidget):
         if self.bench.path is None:
             self.show_shelf()
             self.shelf.trouble.setText(trouble)
+        if wrong_rows:
+            self.standing.own_tables(wrong_rows)
         if state.trouble:
             self.standing.home(state.trouble, self._choose_home)
         if self.without_records:
             self.standing.without_records(self.without_records)
         copy_of_the_day(self.bench)
+        self.standing.copy_elsewhere()
         self._lay_out()
         self.furnished.emit()
 
@@ -289,6 +295,7 @@ class Window(QWidget):
         return strip
 
     def _wire(self) -> None:
+        from bathyx.desk.hands import Hands
         from bathyx.desk.one_press import OnePress, put_right
         from bathyx.desk.standing import Standing
         from bathyx.desk.study import Study
@@ -306,6 +313,7 @@ class Window(QWidget):
         self.shelf_button.clicked.connect(self.show_shelf)
         self.shelf.opened.connect(lambda: self.choose(self.current))
         self.shelf.asked.connect(self.begin_tank)
+        self.hands = Hands(self)
         self.flat.typed.connect(self._typed)
         self.flat.picked.connect(lambda tag, share: self._picked(tag, share, self.stage.picked))
         self.flat.dragged.connect(lambda *a: self.stage.dragged(*a))
@@ -490,8 +498,11 @@ class Window(QWidget):
         self.rail.turn_pale(pale)
 
     def _show_tiles(self) -> None:
+        from bathyx.core.units import worded
+
         for stage, tile in zip(self.stages, self.bench_line.tiles, strict=True):
-            tile.show_data(stage.tile())
+            data = stage.tile()
+            tile.show_data(replace(data, explain=worded(data.explain, self.bench.units)))
 
     def _show_records(self) -> None:
         """What depends on records: the tiles, and the stage in hand."""
@@ -731,6 +742,8 @@ class Window(QWidget):
             self.shelf.reader.stop()
         self.bench.let_file_go()
         self.bench.register.close()
+        if hasattr(self, "hands"):
+            self.hands.stop()
         if hasattr(self, "sweeper"):
             for timer in (self.quiet, self.advise, self.dressing, self.rest):
                 timer.stop()
@@ -746,6 +759,10 @@ class Window(QWidget):
         if not self._let_go():
             event.ignore()
             return
+        if self._bench is not None:
+            from bathyx.desk.place import keep
+
+            keep(self, self._bench.settings)
         self.faults.remove()
         super().closeEvent(event)
 

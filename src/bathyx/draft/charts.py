@@ -54,13 +54,13 @@ def dip_chart(
             line(spot(v, low), spot(v, high), "grid", 0.6),
             Label(np.array(spot(v, low)), f"{v:g}", 9, "ink", shift=(0, -9)),
         ]
-    tall = nice_steps((high - low) / (25.4 if units == Family.US else 1.0)) * (25.4 if units == Family.US else 1.0)
+    tall = nice_steps((high - low) / (25.4 if units.us else 1.0)) * (25.4 if units.us else 1.0)
     for z in np.arange(low + tall, high, tall):
         items += [
             line(spot(0, z), spot(full, z), "grid", 0.6),
             Label(
                 np.array(spot(0, z)),
-                show(z - low, "length", units, places=0 if units == Family.METRIC else None),
+                show(z - low, "length", units, places=0 if not units.us else None),
                 9,
                 "ink",
                 "r",
@@ -75,19 +75,20 @@ def dip_chart(
     for level, poured in filled.pouring.rows if filled is not None else ():
         items.append(Circle(np.array(spot(poured / unit.size, low + level)), 2.2, "accent", "paper", 1.2))
     marks = ((cap.fill_level_mm, "full", "fluid line"), (cap.dead_level_mm, "pickup", "stop"))
-    for level, word, ink in marks:
+    for level, word, ink in marks:  # its word on the side where the curve is not
         if level > low + 0.5:
+            left = level > (low + high) / 2
             volume = float(curve.at(level)) / 1e6
             items += [
                 line(spot(0, level), spot(full, level), ink, 1.2, dashed=True),
                 Label(
-                    np.array(spot(full, level)),
+                    np.array(spot(0 if left else full, level)),
                     f"{word} {show(volume, 'volume', units)}",
                     9,
                     ink,
-                    "r",
+                    "l" if left else "r",
                     bold=True,
-                    shift=(-4, 8 if level < high - 0.12 * (high - low) else -10),
+                    shift=(4 if left else -4, 8 if level < high - 0.12 * (high - low) else -10),
                 ),
             ]
     items += [

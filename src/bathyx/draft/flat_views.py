@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 from itertools import pairwise
 
 import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
-from bathyx.core.sheet.cutting.cut_plan import CutPlan
 from bathyx.core.sheet.cutting.nest import Nest
 from bathyx.core.sheet.flat.blank import Blank
-from bathyx.core.units import Family, show
+from bathyx.core.units import Family, show, worded
+from bathyx.draft.bend_view import bend_strip
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly, box, line
 
-NARROW_PX, MOST_NUMBERED = 300.0, 24
+NARROW_PX, STRIP, WIDER = 300.0, 0.19, 1.7
 
 
 FORMING = ("roll ", "front ", "rear ", "lower ", "upper ")
@@ -29,7 +28,7 @@ def blank_picture(blank: Blank, units: Family, *, close: bool = True) -> Picture
     items: list[Item] = [Poly(blank.outline.faceted, "ink", "sheet", 1.4, tag=tag)]
     for mark in blank.marks:
         if mark.text.startswith(FORMING) and close:
-            items.append(Label((mark.start + mark.end) / 2, mark.text, 8, "mark", badge="sheet"))
+            items.append(Label((mark.start + mark.end) / 2, worded(mark.text, units), 8, "mark", badge="sheet"))
         if np.linalg.norm(mark.end - mark.start) > 0.01:
             items.append(line(mark.start, mark.end, "mark", 0.8, dashed=True))
     for bend in blank.bends:
@@ -76,7 +75,7 @@ def _close_words(blank: Blank, units: Family) -> list[Item]:
         x, y = (show(float(v), "length", units, places=1, unit=False) for v in hole.centre)
         right = hole.centre[0] > 0.6 * width
         rim = hole.centre + np.array([-hole.diameter_mm / 2 if right else hole.diameter_mm / 2, 0.0])
-        words = f"{hole.size} at {x}, {y}"
+        words = f"{worded(hole.size, units)} at {x}, {y}"
         items.append(
             Label(rim, words, 8, "hole", "r" if right else "l", shift=(-3, 0) if right else (3, 0), badge="sheet")
         )
@@ -89,7 +88,11 @@ def blanks_view(e: Evaluation, units: Family, chosen: str = "") -> Picture:
     """All blanks in rows with their sizes, or one of them large with every dimension."""
     large = next((b for b in e.results.blanks if b.name == chosen), None)
     if large is not None:
-        return blank_picture(large, units)
+        made, (w, h) = blank_picture(large, units), large.size_mm
+        strip = bend_strip(e, large, units, WIDER * w).moved((1 - WIDER) / 2 * w, -STRIP * max(w, h))
+        # Dimensions stand over the blank in rows: room for them that is fitted to.
+        above = Poly(np.array([[0.0, h], [0.0, h + STRIP * max(w, h)]]), None, None, closed=False)
+        return Picture((*made.items, *strip.items, above)) if strip.items else made
     if e.results.uncut:
         return Picture((Label(np.zeros(2), "Nothing can be cut as it is; what is wrong stands below.", 12, "stop"),))
     pictures = [blank_picture(b, units, close=False) for b in e.results.blanks]
@@ -120,18 +123,18 @@ def nest_view(nest: Nest, blanks: tuple[Blank, ...], units: Family) -> Picture:
     long = max(width, height)
     size = f"{show(width, 'length', units)} × {show(height, 'length', units)}"
     for sheet in range(nest.sheets):
-        y0 = -sheet * (height + 0.08 * long)
-        items.append(box(0, y0, width, height, "ink", "space", 1.6))
-        items.append(
-            Label(np.array([0.0, y0]), f"sheet {sheet + 1}: {size}", 10, "ink", "l", bold=True, shift=(0, -10))
-        )
+        # Upright sheets stand in a row, lying ones under one another.
+        x0, y0 = (sheet * (width + 0.12 * long), 0.0) if height > width else (0.0, -sheet * (height + 0.12 * long))
+        items.append(box(x0, y0, width, height, "ink", "space", 1.6))
+        name = f"sheet {sheet + 1}" if height > width and nest.sheets > 1 else f"sheet {sheet + 1}: {size}"
+        items.append(Label(np.array([x0, y0]), name, 10, "ink", "l", bold=True, shift=(0, -10)))
         for spot in nest.spots:
             if spot.sheet != sheet:
                 continue
             blank = by_name[spot.blank]
             place = _turn(blank.size_mm[1]) if spot.turned else _stay
             tag = f"blank:{blank.name}"
-            corner = np.array([spot.x_mm, y0 + spot.y_mm])
+            corner = np.array([x0 + spot.x_mm, y0 + spot.y_mm])
             items.append(Poly(place(blank.outline.faceted) + corner, "ink", "sheet", 1.0, tag=tag))
             for bend in blank.bends:
                 ends = place(np.stack([bend.start, bend.end])) + corner
@@ -143,56 +146,6 @@ def nest_view(nest: Nest, blanks: tuple[Blank, ...], units: Family) -> Picture:
                 items.append(Circle(place(hole.centre[None])[0] + corner, hole.diameter_mm / 2, "hole", "space", 0.8))
             items.append(Label(corner + [spot.width_mm / 2, spot.height_mm / 2], blank.name, 8, "ink", tag=tag))
     return Picture(tuple(items))
-
-
-def cut_plan_view(plan: CutPlan, blanks: tuple[Blank, ...], units: Family) -> Picture:
-    """Blanks on sheets and off-cuts as they are cut, the shear's cuts numbered in their order, and what is left for the rack."""
-    by_name = {b.name: b for b in blanks}
-    items: list[Item] = []
-    long = max(max(s.size) for s in plan.sheets)
-    y0 = 0.0
-    for n, used in enumerate(plan.sheets):
-        upright = used.size[1] > used.size[0]  # drawn lying, its long side along the page
-        width, height = sorted(used.size, reverse=True)
-        y0 -= height + (0.09 * long if n else 0.0)
-        lie = partial(_lying, used.size[0] if upright else None, y0)
-        size = f"{show(used.size[0], 'length', units)} × {show(used.size[1], 'length', units)}"
-        items.append(box(0, y0, width, height, "ink", "space", 1.6))
-        rest = ""
-        if used.left is not None:
-            rest = ", left for the rack " + " × ".join(show(v, "length", units) for v in used.left)
-        title = f"{'off-cut' if used.offcut else 'sheet'} {n + 1}: {size}{rest}"
-        items.append(Label(np.array([0.0, y0]), title, 10, "ink", "l", bold=True, shift=(0, -10)))
-        for place in plan.places:
-            if place.sheet != n:
-                continue
-            blank = by_name[place.part]
-            tag = f"blank:{blank.name}"
-            ring = lie(place.laid(blank.outline.faceted))
-            items.append(Poly(ring, "ink", "sheet", 1.0, tag=tag))
-            for bend in blank.bends:
-                ends = lie(place.laid(np.stack([bend.start, bend.end])))
-                items.append(line(ends[0], ends[1], "bend up" if bend.up else "bend down", 1.0, dashed=not bend.up))
-            for hole in blank.holes:
-                if hole.border is not None:
-                    items.append(Poly(lie(place.laid(hole.border)), "hole", "space", 0.8))
-                    continue
-                items.append(Circle(lie(place.laid(hole.centre[None]))[0], hole.diameter_mm / 2, "hole", "space", 0.8))
-            items.append(Label((ring.min(axis=0) + ring.max(axis=0)) / 2, blank.name, 8, "ink", tag=tag))
-        for k, cut in enumerate(used.cuts, start=1):
-            x, y, w, h = cut.region
-            ends = np.array([[cut.at, y], [cut.at, y + h]] if cut.axis == "x" else [[x, cut.at], [x + w, cut.at]])
-            ends = lie(ends)
-            items.append(line(ends[0], ends[1], "accent", 1.2, dashed=True))
-            if k <= MOST_NUMBERED:
-                items.append(Label(ends[0], str(k), 8, "accent", bold=True, badge="paper"))
-    return Picture(tuple(items))
-
-
-def _lying(turned: float | None, y0: float, points: Array) -> Array:
-    """(n, 2) places of a sheet at a height of the page; a sheet whose width `turned` is its short side is turned by a quarter."""
-    flat = points if turned is None else np.column_stack([points[:, 1], turned - points[:, 0]])
-    return np.asarray(flat + [0.0, y0])
 
 
 def _stay(points: Array) -> Array:

@@ -50,7 +50,7 @@ def joint_view(e: Evaluation, role: EdgeRole, units: Family) -> Picture:
         for part in _plate(way, out, end, t, reach, r.rule.radius_at(t)):
             items.append(Poly(part, "ink", "sheet", 1.4))
         spot = way * reach * 0.85 + out * t / 2
-        whole = units is Family.METRIC and float(t).is_integer()
+        whole = not units.us and float(t).is_integer()
         thickness = show(t, "length" if whole else "small", units)
         items.append(Label(spot, f"{face.id.split(':')[0]}, {thickness}", 8, "ink", badge="sheet"))
         if role.joint in ("tee", "set in", "tabs") and end.past_mm > 0.5:

@@ -21,6 +21,9 @@ VIEWS = {
 }
 
 ORDER = ("open", "welded", "repaired", "leaks")  # what must be seen is painted last
+# What is not yet there is dashed, what leaks is broad: told apart without colours, as by the signs.
+WIDTHS, DASHED = {"open": 2.4, "welded": 3.5, "repaired": 3.5, "leaks": 6.0}, ("open", "repaired")
+SIGNS = {"open": "", "welded": " ✓", "repaired": " r", "leaks": " !"}  # read without colours, too
 
 
 def seam_view(e: Evaluation, units: Family, states: Mapping[str, str]) -> Picture:
@@ -46,15 +49,16 @@ def _view(e: Evaluation, axes: tuple[int, int], eye: Array, name: str, states: M
     drawn = [s for s in e.results.seams if s.line is not None]
     for seam in sorted(drawn, key=lambda s: (ORDER.index(states.get(s.id, "open")), float(_middle(s) @ eye))):
         row = _line(seam)[:, axes]
-        ink = f"seam {states.get(seam.id, 'open')}"
+        state = states.get(seam.id, "open")
+        ink = f"seam {state}"
         if np.ptp(row, axis=0).max() < 1:
             continue
-        width = 3.5 if states.get(seam.id) != "open" else 2.4
-        items.append(Poly(row, ink, None, width, False, False, f"seam:{seam.id}"))
+        items.append(Poly(row, ink, None, WIDTHS[state], False, state in DASHED, f"seam:{seam.id}"))
         spot = row[len(row) // 2 - 1 : len(row) // 2 + 1].mean(axis=0) if len(row) > 2 else row.mean(axis=0)
         # Where seams lie behind one another, the worse and then the nearer is painted last and gives the place its name.
         named = {at: label for at, label in named.items() if np.linalg.norm(np.array(at) - spot) >= reach}
-        named[tuple(spot.tolist())] = Label(spot, seam.id, 8.5, "paper", badge=ink, tag=f"seam:{seam.id}")
+        said = seam.id + SIGNS[states.get(seam.id, "open")]
+        named[tuple(spot.tolist())] = Label(spot, said, 8.5, "paper", badge=ink, tag=f"seam:{seam.id}")
     low = e.results.shell.vertices[:, axes].min(axis=0)
     high = e.results.shell.vertices[:, axes].max(axis=0)
     caption = Label(np.array([(low[0] + high[0]) / 2, low[1]]), name, 9, "quiet", shift=(0, -20))

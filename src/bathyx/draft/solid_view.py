@@ -28,6 +28,7 @@ from bathyx.draft.fitting_view import STANDING, out_of
 from bathyx.draft.fold_view import fold_view
 from bathyx.draft.laid_view import laid_solid
 from bathyx.draft.picture import Item, Label, Picture, Poly
+from bathyx.draft.seam_view import SIGNS
 
 Flatten = Callable[[Array], Array]
 
@@ -281,7 +282,8 @@ def _seams(e: Evaluation, flat: Flatten, into: Array, what: Show) -> list[Item]:
         spot = flat(every[[spots[len(spots) // 2] if spots else 0]])[0]
         if lit or (spots and all(math.dist(spot, other) > apart for other in named)):
             named.append(spot)
-            labels.append(Label(spot, seam.id, 10 if lit else 8.5, "paper", bold=lit, badge=ink, tag=f"seam:{seam.id}"))
+            said = seam.id + SIGNS[state]
+            labels.append(Label(spot, said, 10 if lit else 8.5, "paper", bold=lit, badge=ink, tag=f"seam:{seam.id}"))
     for seam_id, share in what.leaks:
         leaky = next((s for s in (*e.results.seams, *e.results.rings) if s.id == seam_id), None)
         place = leaky.at(share) if leaky is not None else None

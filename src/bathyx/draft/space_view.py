@@ -147,4 +147,4 @@ def _read(reading: object, units: Family) -> str:
     typed, mm = str(getattr(reading, "typed", "")), float(getattr(reading, "mm", 0.0))
     shown = show(mm, "length", units)
     imperial = any(sign in typed for sign in "\"'″′”’") or "in" in typed or "ft" in typed
-    return f"{shown}  ({typed})" if imperial and units == Family.METRIC else shown
+    return f"{shown}  ({typed})" if imperial and not units.us else shown

@@ -46,9 +46,13 @@ class PortSettings(Frozen):
 def _serial(port: str, timeout_s: float, settings: PortSettings) -> Any:
     import serial
 
-    return serial.Serial(
-        port, settings.baud, settings.bits, settings.parity, settings.stop, timeout=timeout_s, write_timeout=timeout_s
+    opened = serial.Serial(
+        None, settings.baud, settings.bits, settings.parity, settings.stop, timeout=timeout_s, write_timeout=timeout_s
     )
+    opened.exclusive = True  # two readers of one line would each take bytes of the other's replies
+    opened.port = port
+    opened.open()
+    return opened
 
 
 class SerialLine:

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 from bathyx.core.proving.readings import ATMOSPHERE_KPA, REFERENCE_K, ZERO_C_K
 from bathyx.instruments.gauge import Gauge, framed
-from bathyx.instruments.line import SerialLine
+from bathyx.instruments.line import LineError, SerialLine
 
 
 @dataclass(frozen=True)
@@ -160,11 +160,17 @@ class SimulatedGauge:
         self.port = os.ttyname(slave)
         self._slave = slave
         self._stop = threading.Event()
+        self._closed = False
         self._thread = threading.Thread(target=self._serve, name="simulated gauge", daemon=True)
         self._thread.start()
 
     def gauge(self) -> Gauge:
-        """A Gauge on a real serial line to this stand-in, on the rig's clock."""
+        """A Gauge on a real serial line to this stand-in, on the rig's clock. LineError once it was closed.
+
+        The kernel gives the name of a closed terminal to the next one, which may be somebody else's.
+        """
+        if self._closed:
+            raise LineError(f"cannot open {self.port}: the simulated gauge was closed. Connect it again", True)
         return Gauge(SerialLine(self.port), self.rig.now)
 
     def _serve(self) -> None:
@@ -192,7 +198,10 @@ class SimulatedGauge:
 
     def close(self) -> None:
         """Stop answering and give the terminal back."""
+        self._closed = True
         self._stop.set()
         self._thread.join(timeout=1)
+        if self._thread.is_alive():
+            return  # it holds the terminal still: closed here, its number would be another file's in the thread's hands
         for end in (self._master, self._slave):
             os.close(end)

@@ -15,7 +15,8 @@ from bathyx.core.units import Family, show, worded
 from bathyx.draft.charts import dip_chart, nice_steps
 from bathyx.errors import Refusal
 from bathyx.files import write_text
-from bathyx.papers.sheet_of_paper import Paper
+from bathyx.papers.page.sheet_of_paper import Paper
+from bathyx.papers.page.stationery import Stationery
 
 
 def followed(e: Evaluation, pouring: Pouring | None) -> Held | None:
@@ -46,17 +47,19 @@ def write_dip_csv(e: Evaluation, path: Path, filled: Held | None = None) -> Path
     return write_text(path, out.getvalue())
 
 
-def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "", filled: Held | None = None) -> Path:
+def write_dip_pdf(
+    e: Evaluation, path: Path, units: Family, on: Stationery | None = None, filled: Held | None = None
+) -> Path:
     """Chart and table on paper.
 
     Args:
         e: the evaluated job.
         path: file to write.
         units: metric or US, for every figure shown.
-        foot: line under every page.
+        on: the shop's stationery.
         filled: by a measured filling, which the table follows.
     """
-    paper = Paper(path, "Dip table", e.job.brief.name, foot)
+    paper = Paper(path, "Dip table", e.job.brief.name, on, e)
     paper.words(
         "Calculated from inside sizes, net of baffles and bends, level tank. A measured filling beats it."
         if filled is None
@@ -70,7 +73,7 @@ def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "", fill
     rows = [
         (
             show(z, "length", Family.METRIC),
-            show(z, "length", Family.US),
+            show(z, "length", units if units.us else Family.US),
             show(v, "volume", Family.METRIC),
             show(v, "volume", Family.US),
         )
@@ -86,7 +89,7 @@ def write_dip_pdf(e: Evaluation, path: Path, units: Family, foot: str = "", fill
             9,
             "quiet",
         )
-        unit = "litres" if units == Family.METRIC else "US gal"
+        unit = "litres" if not units.us else "US gal"
         paper.table(
             ("level", *(f"{name} pool, {unit}" for name in pools.names)),
             [(show(z, "length", units), *(show(v, "volume", units) for v in held)) for z, held in pools.rows],

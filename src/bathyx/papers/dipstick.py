@@ -14,9 +14,9 @@ from bathyx.core.capacity.dipstick import WARNING_L, Marked, Stick, dipstick, se
 from bathyx.core.capacity.filling import limit_l
 from bathyx.core.capacity.poured import Held
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.units import Family
+from bathyx.core.units import Family, show
 from bathyx.files import write_text
-from bathyx.papers.full_size import Drawing, Sketch, write_full_size
+from bathyx.papers.page.full_size import Drawing, Sketch, write_full_size
 
 WIDE_MM, LONG_MM, SHORT_MM, LAP_MM = 30.0, 16.0, 9.0, 10.0
 STRIP_MM, NUMBERED_MM = 240.0, 2.6
@@ -60,7 +60,7 @@ def stick_of(
     r = e.results
     spot = place or usual_place(r.shell, e.job.inside.fittings)
     held = r.capacity if filled is None else replace(r.capacity, curve=filled.curve)
-    return dipstick(r.shell, held, spot, lean_deg, us=units == Family.US, marked=marked_on(e))
+    return dipstick(r.shell, held, spot, lean_deg, us=units.us, marked=marked_on(e))
 
 
 def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4") -> Path:
@@ -80,12 +80,13 @@ def write_dipstick_pdf(e: Evaluation, path: Path, stick: Stick, paper: str = "a4
         drawings.append(_strip(stick, at, until, number))
         at, number = until, number + 1
     drawings.append(_notes(stick))
-    where = f"{stick.x_mm:.0f}, {stick.y_mm:.0f} mm"
+    units = Family.US if stick.unit == "US gal" else Family.METRIC
+    where = ", ".join(show(v, "length", units) for v in (stick.x_mm, stick.y_mm))
     lean = f", leaning {stick.lean_deg:g}°" if stick.lean_deg else ""
     title = f"Dipstick at {where}{lean}, {stick.unit}: {e.job.brief.name}"
     if stick.ends is not None:
         title = f"Sight tube from A, {stick.ends[0]}, up to B, {stick.ends[1]}, {stick.unit}: {e.job.brief.name}"
-    return write_full_size(path, title, drawings, paper)
+    return write_full_size(path, title, drawings, paper, units)
 
 
 def _strip(stick: Stick, start: float, end: float, number: int) -> Drawing:

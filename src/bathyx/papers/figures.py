@@ -11,7 +11,11 @@ from bathyx.core.capacity.leaning import Stance, leaning
 from bathyx.core.evaluate import Evaluation, inside_of
 from bathyx.core.geometry.dip import DipCurve
 from bathyx.core.geometry.shell import Array, Shell
+from bathyx.core.making import making_of
 from bathyx.core.tank.attitude import attitude
+
+# Counted up where a field is taken away or changes its kind; a field more is no new version.
+FIGURES_VERSION = 1
 
 
 def figures(e: Evaluation, dip_levels: int = 101, tilt_deg: tuple[float, float] | None = None) -> dict[str, Any]:
@@ -71,6 +75,7 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
     r = e.results
     curve = r.capacity.curve
     return {
+        "figures_version": FIGURES_VERSION,
         "name": e.job.brief.name,
         "capacity_l": {
             "gross": r.capacity.gross.value,
@@ -93,6 +98,8 @@ def _figures(e: Evaluation, dip_levels: int) -> dict[str, Any]:
         "centre_of_gravity_dry_mm": _point(r.weight.centre_dry),
         "centre_of_gravity_contents_mm": _point(r.weight.centre_contents),
         "weld_length_mm": r.weld_length_mm,
+        "making": making_of(r.sheet).key,
+        "made": making_of(r.sheet).added(e.job, r),
         "seams": [{"id": s.id, "title": s.title, "length_mm": s.length_mm, "joint": s.joint} for s in r.seams],
         "rings": [{"id": s.id, "title": s.title, "length_mm": s.length_mm} for s in r.rings],
         "blanks": [

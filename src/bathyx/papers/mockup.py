@@ -9,16 +9,18 @@ import numpy as np
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.sheet.flat.mockup import CardPiece, card_pieces
-from bathyx.papers.full_size import Drawing, Sketch, write_full_size
+from bathyx.core.units import Family
+from bathyx.papers.page.full_size import Drawing, Sketch, write_full_size
 
 
-def write_mockup(jobs: Sequence[Evaluation], path: Path, paper: str = "a4") -> Path:
+def write_mockup(jobs: Sequence[Evaluation], path: Path, paper: str = "a4", units: Family = Family.METRIC) -> Path:
     """One set of pages for one tank, or for several to be tried against one another.
 
     Args:
         jobs: the evaluated jobs; each piece says whose it is where there are several.
         path: file to write.
         paper: a4, a3, letter or tabloid.
+        units: metric or US, for the bar that a ruler is held against.
     """
     drawings = []
     for e in jobs:
@@ -26,7 +28,7 @@ def write_mockup(jobs: Sequence[Evaluation], path: Path, paper: str = "a4") -> P
         whose = f"{e.job.brief.name}: " if len(jobs) > 1 else ""
         drawings += [_drawing(piece, whose, outside) for piece in pieces]
     names = jobs[0].job.brief.name if len(jobs) == 1 else f"{len(jobs)} tanks to be tried"
-    return write_full_size(path, f"Card mock-up: {names}", drawings, paper)
+    return write_full_size(path, f"Card mock-up: {names}", drawings, paper, units)
 
 
 def _drawing(piece: CardPiece, whose: str, outside: bool) -> Drawing:

@@ -53,7 +53,7 @@ def plate_data(e: Evaluation, record: JobRecord, serial: str | None) -> PlateDat
         serial or "given when building starts",
         f"{MONTHS[int(made[5:7]) - 1]} {made[:4]}" if made else "not begun",
         f"{show(usable, 'volume', Family.METRIC)} ({show(usable, 'volume', Family.US)}) full",
-        r.sheet.name,
+        f"{r.sheet.name} ({show(r.sheet.thickness_mm, 'thickness', Family.US)})",
         test,
         r.fluid.name,
     )

@@ -9,9 +9,9 @@ import numpy as np
 from bathyx.core.geometry.shell import Array
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.flat.formed import FormedSkin, Section, blank_of, drawn_section
-from bathyx.papers.dxf import write_dxf
 from bathyx.papers.folder import file_names
-from bathyx.papers.full_size import Drawing, Sketch, laid_best, write_full_size
+from bathyx.papers.machine.dxf import write_dxf
+from bathyx.papers.page.full_size import Drawing, Sketch, laid_best, write_full_size
 
 BACK_MM = 40.0
 

@@ -6,6 +6,9 @@ import io
 from pathlib import Path
 from typing import Any
 
+from reportlab.pdfgen.canvas import Canvas
+
+from bathyx.core.build.welds import weld_words
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.proving.hold import thinned
 from bathyx.core.proving.judgement import LET_OUT, SET_UP
@@ -17,16 +20,18 @@ from bathyx.draft.plate_view import HEIGHT_MM, WIDTH_MM, plate_view
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
 from bathyx.papers.dip_table import followed
-from bathyx.papers.lettering import REGULAR, draw
-from bathyx.papers.pdf_picture import FULL_SIZE, paint
+from bathyx.papers.page.pdf_picture import FULL_SIZE, paint
+from bathyx.papers.page.sheet_of_paper import Painted, Paper
+from bathyx.papers.page.stationery import Stationery
 from bathyx.papers.plate import plate_data, proof_words
-from bathyx.papers.seal import foot_words, seal_words, sealed
-from bathyx.papers.sheet_of_paper import MARGIN, Paper
+from bathyx.papers.seal import seal_words, sealed
 from bathyx.register import Entry, JobRecord
 
 
-def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path: Path, units: Family) -> Path:
-    """A4. A tank that is not proven gets a record that says NOT PROVEN in its head.
+def write_test_record(
+    e: Evaluation, record: JobRecord, serial: str | None, path: Path, units: Family, on: Stationery | None = None
+) -> Path:
+    """A tank that is not proven gets a record that says NOT PROVEN in its head.
 
     Args:
         e: the evaluated job.
@@ -34,6 +39,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         serial: the tank's number, None before it has one.
         path: file to write.
         units: metric or US, for every figure shown.
+        on: the shop's stationery.
     """
     job, r = e.job, e.results
     proof = record.proof
@@ -42,8 +48,11 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         path,
         title,
         f"{job.brief.name} for {job.brief.customer or 'stock'}, serial {serial or 'none yet'}",
-        foot_words(record),
+        (on or Stationery()).under(record),
+        e,
     )
+    if job.repair is not None:
+        paper.words("A repaired tank, whose design is unknown: tested as it is, old seams too.", 10, "stop", True)
     if proof.simulated:
         paper.words("Made with the simulated gauge: a rehearsal, not a proof of any tank.", 10, "stop", True)
     if record.away:
@@ -53,9 +62,12 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     data = plate_data(e, record, serial)
     seal = sealed(record, serial or "none yet", job.uid)
     height = HEIGHT_MM * FULL_SIZE
-    paint(paper.canvas, plate_view(data), MARGIN, paper.y - height - 4, WIDTH_MM * FULL_SIZE, height + 4, FULL_SIZE)
-    _code(paper, seal, MARGIN + (WIDTH_MM + 8) * FULL_SIZE, paper.y - height)
-    paper.y -= height + 12
+
+    def plate(canvas: Canvas, _wide: float) -> None:
+        paint(canvas, plate_view(data), 0.0, 8.0, WIDTH_MM * FULL_SIZE, height + 4, FULL_SIZE)
+        _code(canvas, seal, (WIDTH_MM + 8) * FULL_SIZE, 10.0)
+
+    paper.add(Painted(height + 12, plate))
     paper.words(seal_words(record), 7.5)
     paper.picture(tank_view(e, units, across=True), 215, share=0.62)
     seams = {s.id: record.seam_state(s.edge) for s in r.seams}
@@ -67,11 +79,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
     for seam in (*r.seams, *(ring for ring in r.rings if record.seam(ring.edge))):
         log = record.seam(seam.edge)
         welds = [x for x in log if x.kind == "weld"]
-        said = "; ".join(
-            f"{x.payload.get('process', '')} {x.payload.get('filler', '')} {x.payload.get('amps', '')} A, "
-            f"pass {x.payload.get('pass', '')}: {x.payload.get('visual', '')}"
-            for x in welds
-        )
+        said = "; ".join(weld_words(x.payload) for x in welds)
         rows.append(
             (
                 seam.id,
@@ -82,7 +90,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
                 str(record.repairs(seam.edge)),
             )
         )
-    paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.2, 0.8, 1.1, 3, 0.7), 8)
+    paper.table(("seam", "between", "length", "welder", "how", "repairs"), rows, (0.6, 2.1, 1.1, 1.0, 2.7, 0.9), 8)
     notes = [x for x in record.of_kind("note") if x.subject in ("note", LET_OUT)]
     if notes:
         paper.heading("Notes")
@@ -97,11 +105,7 @@ def write_test_record(e: Evaluation, record: JobRecord, serial: str | None, path
         "leave it to those who do it professionally.",
         9,
     )
-    paper.room(60)
-    paper.y -= 30
-    for left, word in ((MARGIN, "Tested by, date"), (MARGIN + 270, "Taken over by, date")):
-        paper.canvas.line(left, paper.y, left + 220, paper.y)
-        draw(paper.canvas, left, paper.y - 10, word, REGULAR, 8)
+    paper.signatures("Tested by, date", "Taken over by, date")
     return paper.finish()
 
 
@@ -211,7 +215,7 @@ def _planned(payload: dict[str, Any]) -> str:
     return f"Planned: {target:.1f} kPa, {float(payload.get('hold_min') or 0.0):g} min. " if target else ""
 
 
-def _code(paper: Paper, words: str, x: float, y: float) -> None:
+def _code(canvas: Canvas, words: str, x: float, y: float) -> None:
     """A QR code of the serial, for the plate."""
     import segno
     from reportlab.lib.utils import ImageReader
@@ -219,4 +223,4 @@ def _code(paper: Paper, words: str, x: float, y: float) -> None:
     out = io.BytesIO()
     segno.make(words, error="m").save(out, kind="png", scale=8, border=1)
     out.seek(0)
-    paper.canvas.drawImage(ImageReader(out), x, y, 66, 66)
+    canvas.drawImage(ImageReader(out), x, y, 66, 66)

@@ -6,31 +6,31 @@ from pathlib import Path
 
 from bathyx.core.build.day_before import NEEDS, needs
 from bathyx.core.build.steps import steps
-from bathyx.core.build.welds import usual_settings
 from bathyx.core.evaluate import Evaluation
+from bathyx.core.making import making_of
 from bathyx.core.material import Sheet
-from bathyx.core.sheet.makeup.preparation import prepared
 from bathyx.core.units import Family, show, worded
 from bathyx.draft.solid_view import Eye, Show, solid_view
 from bathyx.draft.tank_views import tank_view
-from bathyx.papers.sheet_of_paper import Paper
+from bathyx.papers.page.sheet_of_paper import Paper
+from bathyx.papers.page.stationery import Stationery
 
 
 def write_traveller(
-    e: Evaluation, path: Path, units: Family, ticked: dict[str, str] | None = None, foot: str = ""
+    e: Evaluation, path: Path, units: Family, ticked: dict[str, str] | None = None, on: Stationery | None = None
 ) -> Path:
-    """A4; `ticked` maps step ids to who and when, `foot` stands under every page.
+    """A4; `ticked` maps step ids to who and when, on the shop's stationery.
 
     Args:
         e: the evaluated job.
         path: file to write.
         units: metric or US, for every figure shown.
         ticked: step ids to who and when.
-        foot: line under every page.
+        on: the shop's stationery.
     """
     job, r = e.job, e.results
     ticked = ticked or {}
-    paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}", foot)
+    paper = Paper(path, "Traveller", f"{job.brief.name} for {job.brief.customer or 'stock'}", on, e)
     paper.picture(tank_view(e, units, across=True), 230, share=0.6)
     seams = {s.id: "open" for s in r.seams}
     paper.picture(solid_view(e, units, Eye(), Show(seams=seams)), 230, share=0.4, at=0.6)
@@ -45,16 +45,18 @@ def write_traveller(
     paper.heading("Steps")
     rows = []
     for k, step in enumerate(steps(e), start=1):
-        caution = f"  CAUTION: {step.caution}" if step.caution else ""
-        title = f"HOLD: {step.title}" if step.hold else step.title
-        rows.append((str(k), worded(f"{title}. {step.detail}.{caution}", units), ticked.get(step.id, "")))
+        detail = worded(step.detail, units)
+        caution = f"  CAUTION: {worded(step.caution, units)}" if step.caution else ""
+        title = f"{'HOLD: ' if step.hold else ''}{worded(step.title, units)}"
+        rows.append((str(k), f"{title}. {detail}.{caution}", ticked.get(step.id, "")))
     paper.table(("", "step", "name, time"), rows, (0.35, 6, 1.8), 8)
     paper.heading("Seams")
-    group = r.sheet.material.group
+    making = making_of(r.sheet)
     for k, thick in enumerate(r.skins.all_mm):
-        s = usual_settings(Sheet(r.sheet.material, thick))
+        s = making.settings(Sheet(r.sheet.material, thick))
         begin = "Begin with" if k == 0 else f"Between panels of {show(thick, 'length', units)}:"
-        paper.words(f"{begin} {s.process}, {s.filler}, {s.gas}, about {s.amps:.0f} A; {s.further} ({s.source}).", 8.5)
+        said = f"{begin} {s.process}, {s.filler}, {s.gas}, {s.drive}; {s.further} ({s.source})."
+        paper.words(worded(said, units), 8.5)
     if len(r.skins.all_mm) > 1:
         paper.words("Where a thick panel meets a thin one: the thin one's current, the arc on the thick one.", 8.5)
     paper.table(
@@ -63,7 +65,7 @@ def write_traveller(
             (
                 x.id,
                 x.title,
-                f"{x.joint}: {worded(prepared(x, r.skins, group, both_sides=job.makeup.both_sides).said(), units)}",
+                f"{x.joint}: {worded(making.prepared(x, r.skins, r.sheet, both_sides=job.makeup.both_sides).said(), units)}",
                 show(x.length_mm, "length", units),
                 "",
             )

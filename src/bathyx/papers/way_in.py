@@ -12,7 +12,8 @@ from bathyx.core.wayin.built import body_of
 from bathyx.core.wayin.handling import handling
 from bathyx.core.wayin.pose import Array, Pose
 from bathyx.draft.hull_view import hull_view
-from bathyx.papers.sheet_of_paper import Paper
+from bathyx.papers.page.sheet_of_paper import Paper
+from bathyx.papers.page.stationery import Stationery
 
 HIGH, MOST_DRAWN = 190.0, 12
 
@@ -30,7 +31,7 @@ class Told:
     out: bool = False
 
 
-def write_way_in(e: Evaluation, path: Path, way: Told, units: Family) -> Path:
+def write_way_in(e: Evaluation, path: Path, way: Told, units: Family, on: Stationery | None = None) -> Path:
     """A page or more: each move with a box to tick, drawn in three views; the tightest moment last.
 
     Args:
@@ -38,6 +39,7 @@ def write_way_in(e: Evaluation, path: Path, way: Told, units: Family) -> Path:
         path: file to write.
         way: as it was found.
         units: metric or US.
+        on: the shop's stationery.
     """
     body = body_of(e, bare=True)
     spots = body_of(e, out=way.out).reshape(-1, 3)
@@ -47,7 +49,11 @@ def write_way_in(e: Evaluation, path: Path, way: Told, units: Family) -> Path:
         return (pose.points(body - middle),)
 
     paper = Paper(
-        path, "The way out" if way.out else "The way in", f"{e.job.brief.name} for {e.job.brief.customer or 'stock'}"
+        path,
+        "The way out" if way.out else "The way in",
+        f"{e.job.brief.name} for {e.job.brief.customer or 'stock'}",
+        on,
+        e,
     )
     if e.job.space.way_in is not None:
         paper.words(worded(handling(e.job.space.way_in, e.results.weight.dry.value), units), 9, "stop", bold=True)

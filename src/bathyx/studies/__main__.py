@@ -1,4 +1,4 @@
-"""The process that a study runs in: inputs as one line of JSON in, lines of [word, value] out; ends when its starter does."""
+"""The process that a study runs in: own rows of tables and inputs as lines of JSON in, [word, value] out; ends with its starter."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import threading
 import traceback
 from typing import Any
 
+from bathyx.core.tables import take_own
 from bathyx.errors import Refusal
 from bathyx.files.limits import limited
 from bathyx.studies.kinds import KINDS
@@ -17,7 +18,7 @@ PROGRESS_STEP = 0.01
 
 
 def main(name: str) -> int:
-    """Run the study called `name` on the inputs that come in on standard input."""
+    """Run the study called `name` on the inputs that come in on standard input, behind the own rows of tables."""
     kind, out = KINDS[name], sys.stdout.buffer
     shown = -1.0
 
@@ -39,6 +40,7 @@ def main(name: str) -> int:
             say("so far", kind.result_as.dump_python(result, mode="json"))
 
     try:
+        take_own(json.loads(sys.stdin.buffer.readline()))
         inputs = kind.inputs_as.validate_json(sys.stdin.buffer.readline())
         threading.Thread(target=_end_with_starter, daemon=True).start()
         with limited(kind.most_s, kind.most_bytes, whole_process=True):

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, Literal, Protocol
 import numpy as np
 from pydantic import TypeAdapter
 
+from bathyx import __version__
 from bathyx.core.capacity.attitude_map import AttitudeMap, attitude_map
 from bathyx.core.evaluate import inside_of, results_of
 from bathyx.core.job import Job
@@ -25,6 +26,7 @@ from bathyx.core.proving.gauges import GaugeKind, Surroundings
 from bathyx.core.proving.rehearsal import Bench
 from bathyx.core.sheet.cutting.cut_plan import CutPlan, Cutting, Part, cut_plan
 from bathyx.core.sheet.cutting.nest import Nest, Piece, nest
+from bathyx.core.tables import own_now
 
 if TYPE_CHECKING:
     from bathyx.core.wayin.whole import WayFound
@@ -235,8 +237,8 @@ class Kind:
     most_bytes: int = 0
 
     def key(self, inputs: Any) -> str:
-        """What its result is kept under: the kind and the content of the inputs, with the chain's own digest."""
-        return digest(self.name, self.inputs_as.dump_json(inputs)).hex()
+        """What its result is kept under: the kind, this release, the shop's own rows and the content of the inputs."""
+        return digest(self.name, __version__, own_now(), self.inputs_as.dump_json(inputs)).hex()
 
     @cached_property
     def inputs_as(self) -> TypeAdapter[Any]:

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 import bathyx
+from bathyx.core.tables import own_now
 from bathyx.studies.kinds import Kind
 
 Word = Literal["progress", "so far", "result", "refused", "fault"]
@@ -57,7 +58,7 @@ class Running:
         assert self._process.stdin is not None
         assert self._process.stdout is not None
         try:
-            self._process.stdin.write(asked + b"\n")
+            self._process.stdin.write(own_now().encode() + b"\n" + asked + b"\n")
             self._process.stdin.flush()
             for line in self._process.stdout:
                 word, value = json.loads(line)

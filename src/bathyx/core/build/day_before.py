@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
+from bathyx.core.making import making_of
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.cutting.nest import NestError, by_thickness, nest, pieces_of
-from bathyx.core.units import Family
+from bathyx.core.units import Family, Said, worded
 from bathyx.core.units.quantity import KG_PER_LB, L_PER_US_GAL
 
 NEEDS = formula(
@@ -18,14 +19,10 @@ NEEDS = formula(
     "arc time = weld / speed; gas = arc time × flow × 1.25, × 1.5 to purge stainless; rod = weld × 0.7 t² × density × 1.15",
     source="Engineering estimate: 100 mm a minute by hand, 10 L of argon a minute, a fillet of leg t with its cap, stubs thrown "
     "away; running out costs a day, common practice",
-    valid="hand TIG on sheet of 1.5 to 6 mm; plastics: hot air, two passes of rod of 1.5 t²",
+    valid="hand TIG on sheet of 1.5 to 6 mm; plastics by their own grooves and rods",
     check="tests/core/test_day_before.py: sums by hand",
     tolerance="a half either way: it says what to have on the shelf, not what is used",
 )
-SPEED_MM_MIN, FLOW_L_MIN, WASTE, PURGE, STUBS = 100.0, 10.0, 1.25, 1.5, 1.15
-FILLET_T2, ROD_T2 = 0.7, 1.5
-TUNGSTEN_MIN, DISC_M, WIPE_L_M, CLEANER_L_M = 60.0, 4.0, 0.02, 0.05
-
 
 # Of one US unit in the metric one that amounts are kept in.
 US = {"kg": (KG_PER_LB, "lb"), "m": (0.3048, "ft"), "m³": (0.3048**3, "cu ft"), "L": (L_PER_US_GAL, "US gal")}
@@ -54,7 +51,7 @@ class Need:
         """
         if not self.short or self.at_hand is None:
             return ""
-        return f"{self.title}: needs {self._shown(self.amount, units)}, there are {self._shown(self.at_hand, units)}"
+        return f"{worded(self.title, units)}: needs {self._shown(self.amount, units)}, there are {self._shown(self.at_hand, units)}"
 
     def said(self, units: Family = Family.METRIC) -> str:
         """The line in words.
@@ -63,11 +60,11 @@ class Need:
             units: metric or US.
         """
         there = "" if self.at_hand is None else f", {self._shown(self.at_hand, units)} at hand"
-        return f"{self.title}: {self._shown(self.amount, units)}{there}"
+        return f"{worded(self.title, units)}: {self._shown(self.amount, units)}{there}"
 
     def _shown(self, amount: float, units: Family) -> str:
         """An amount with its unit, with more places where it is small."""
-        us = units == Family.US and self.unit in US
+        us = units.us and self.unit in US
         size, sign = US[self.unit] if us else (1.0, "" if self.unit == "pieces" else self.unit)
         value = amount / size
         places = 0 if self.unit in ("pieces", "min") else 2 if abs(value) < 1 else 1
@@ -83,15 +80,11 @@ def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Ne
         at_hand: by `what`: `sheets`, `gas_m3`, `filler_kg`, `tungsten`, `discs`, `solvent_l`.
     """
     r, there = e.results, at_hand or {}
-    sheet, t = r.sheet, r.sheet.thickness_mm
-    plastic = sheet.material.group == "plastic"
+    sheet = r.sheet
     weld = sum(s.length_mm for s in r.seams) + (
         sum(s.length_mm for s in r.seams if s.joint == "corner") if e.job.makeup.both_sides else 0.0
     )
     weld += sum(f.weld_mm for f in e.job.inside.fittings)
-    arc = weld / SPEED_MM_MIN
-    metres = weld / 1000
-    rod = weld * (ROD_T2 if plastic else FILLET_T2) * t**2 * 1e-9 * sheet.material.density * STUBS
     groups = by_thickness(r.blanks)
     try:
         sheets = sum(nest(pieces_of(mine), sheet.material.stock).sheets for mine in groups.values())
@@ -101,21 +94,8 @@ def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Ne
     for thick, mine in groups.items():
         own = Sheet(sheet.material, thick)
         key = "sheet_kg" if own == sheet else f"sheet_kg_{thick:g}"
-        rows.append((key, f"Sheet, {own.name}", sum(own.mass_kg(b.area_mm2) for b in mine), "kg"))
+        rows.append((key, Said(f"Sheet, {own.said}"), sum(own.mass_kg(b.area_mm2) for b in mine), "kg"))
     if sheets:
         rows.append(("sheets", "Stock sheets", sheets, "pieces"))
-    rows += [("weld_m", "Weld, rings included", metres, "m"), ("arc_min", "Arc time", arc, "min")]
-    if not plastic:
-        gas = arc * FLOW_L_MIN * WASTE * (PURGE if sheet.material.group == "stainless" else 1.0) / 1000
-        rows += [
-            ("gas_m3", "Argon", gas, "m³"),
-            ("tungsten", "Tungstens", max(1, round(arc / TUNGSTEN_MIN + 0.5)), "pieces"),
-        ]
-        rows.append(("discs", "Grinding and flap discs", max(1, round(metres / DISC_M + 0.5)), "pieces"))
-    rows += [
-        ("filler_kg", f"Rod, {sheet.material.filler}", rod, "kg"),
-        ("solvent_l", "Solvent, on a rag", metres * WIPE_L_M + 0.1, "L"),
-    ]
-    if sheet.material.group == "stainless":
-        rows.append(("pickle_l", "Pickling paste", metres * CLEANER_L_M, "L"))
+    rows += making_of(sheet).stuff(e.job, r, weld)
     return tuple(Need(what, title, amount, unit, there.get(what)) for what, title, amount, unit in rows)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, fields, replace
+from typing import Any
 
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.formula import formula
 from bathyx.core.makeups.metal import border_mm, sheets_of
 from bathyx.core.makeups.rates import Rates
+from bathyx.core.making import making_of
 
 WORKS = {"cut": "Cutting", "bend": "Bending", "part": "Fitting", "weld": "Welding"}
 FIELDS = {"cut": "cut_min_m", "bend": "bend_min", "part": "part_min", "weld": "weld_min_m"}
@@ -33,6 +35,17 @@ class Booked:
     minutes: float
 
 
+def booked_of(rows: Iterable[Mapping[str, Any]]) -> list[Booked]:
+    """Bookings as ticks have them; what is none is left out."""
+    found = []
+    for row in rows:
+        try:
+            found.append(Booked(str(row["work"]), float(row["estimated"]), float(row["minutes"])))
+        except (KeyError, TypeError, ValueError):
+            continue
+    return found
+
+
 @dataclass(frozen=True)
 class Offer:
     """What a tank costs the shop and its customer: minutes by work, metal and work in money, and both with the mark-up."""
@@ -52,12 +65,13 @@ class Offer:
 def minutes_of(e: Evaluation, rates: Rates) -> dict[str, float]:
     """Estimated minutes of cutting, bending, fitting and welding, the baffles' too."""
     flat = [b for b in e.results.blanks if b.role != "bought"]
-    return {
+    usual = {
         "cut": sum(border_mm(b) for b in flat) / 1000 * rates.cut_min_m,
         "bend": sum(len(b.bends) for b in flat) * rates.bend_min,
         "part": len(e.results.blanks) * rates.part_min,
         "weld": e.results.weld_length_mm / 1000 * rates.weld_min_m,
     }
+    return making_of(e.results.sheet).minutes(e.job, e.results, usual)
 
 
 def work_of(step_id: str) -> str:

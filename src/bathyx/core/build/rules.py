@@ -6,12 +6,15 @@ Each function returns the reason against it in words of a maker, or nothing. Qua
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
+from datetime import datetime, timedelta
 
 from bathyx.core.build.steps import blocked_by, steps
 from bathyx.core.build.trial import bears_kpa, stored_j
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.material import Fluid
+from bathyx.core.job import Job
+from bathyx.core.making import Asked
+from bathyx.core.material import Fluid, fluids
 from bathyx.core.proving.decay import Sample
 from bathyx.core.proving.energy import energy_refusal
 from bathyx.core.proving.gauges import HIGHEST_BARO_KPA
@@ -19,15 +22,60 @@ from bathyx.core.proving.hold import Terms, overridden, start_refusal
 from bathyx.core.proving.judgement import Proof
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
-from bathyx.core.units import Said
+from bathyx.core.repair.gate import HEAT, Recorded, conditions, filled, gate, when
+from bathyx.core.repair.intake import Intake
+from bathyx.core.units import Family, Said, parse_quantity, show
 from bathyx.errors import Refusal
 
+CLOCK_SLACK = timedelta(minutes=2)
+NOT_ASKED = "No heat: the gate of this used tank was not looked at"
 LOWEST_BARO_KPA = 50.0  # at about 5,500 m: nobody tests a tank higher
 NAME_FIRST = "Type your name first: it goes on the record"
 SEEN = ("good", "undercut, accepted", "porosity, accepted", "reject")
 
 
-def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *, proof: Proof) -> str:
+def intake_of(job: Job, entries: Sequence[Recorded]) -> Intake | None:
+    """What is known of a tank that may hold vapour: a used one that came in, or one of the shop's own that was filled with what
+    burns.
+
+    Args:
+        job: as it stands.
+        entries: on record for it, those that stand.
+    """
+    if job.repair is not None:
+        return job.repair
+    fluid = fluids()[job.brief.fluid]
+    if not fluid.flammable or not filled(entries):
+        return None
+    return Intake(what=job.brief.name[:200], owner=job.brief.customer, held=fluid.key)
+
+
+def heat_refusal(job: Job, entries: Sequence[Recorded], now: datetime) -> str:
+    """Why nothing that makes heat or sparks may be done on a tank now; empty for one that never held what burns, and where the
+    gate is
+    open.
+
+    Args:
+        job: as it stands.
+        entries: on record for it, those that stand.
+        now: the time, with its zone.
+    """
+    intake = intake_of(job, entries)
+    if intake is None:
+        return ""
+    ahead = max((when(entry.at) for entry in entries), default=now)
+    if ahead > now + CLOCK_SLACK:
+        return (
+            f"No heat: this computer's clock stands at {now:%Y-%m-%d %H:%M}, before the last record of {ahead:%Y-%m-%d %H:%M}; "
+            "set it right, a reading would look fresher than it is"
+        )
+    found = gate(intake, conditions(entries), now)
+    return "" if found.open else found.words
+
+
+def tick_refusal(
+    evaluation: Evaluation, step_id: str, ticks: Collection[str], *, proof: Proof, no_heat: str = NOT_ASKED
+) -> str:
     """Why a step of the traveller may not be ticked.
 
     Args:
@@ -35,6 +83,7 @@ def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *
         step_id: of the step.
         ticks: ids of the steps that are done and still stand.
         proof: the judgement over the tank as it stands.
+        no_heat: what `heat_refusal` says; of a used tank it has to be asked.
     """
     every = steps(evaluation)
     step = next((s for s in every if s.id == step_id), None)
@@ -43,6 +92,9 @@ def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *
     hold = blocked_by(every, step_id, ticks)
     if hold is not None:
         return f"{step.title} waits for the hold point before it: {hold.title}"
+    used = evaluation.job.repair is not None
+    if (used or no_heat != NOT_ASKED) and step_id.split(":")[0] in (*HEAT, "gate") and no_heat:
+        return Said(no_heat)
     if step_id == "test" and not proof.whole:
         return Said("The tank is not proven: ") + Said(proof.words)
     if step_id == "cut" and evaluation.stops:
@@ -50,14 +102,14 @@ def tick_refusal(evaluation: Evaluation, step_id: str, ticks: Collection[str], *
     return ""
 
 
-def weld_refusal(weld: dict[str, str]) -> str:
-    """Why a weld entry as typed (`process`, `filler`, `amps`, …) is none: amps left out or a finite number not below 0."""
-    amps = weld.get("amps", "").strip()
-    try:
-        fine = not amps or 0 <= float(amps) < math.inf
-    except ValueError:
-        fine = False
-    return "" if fine else f"amps is {amps!r}; write a number like 105"
+def weld_refusal(weld: dict[str, str], asked: Sequence[Asked]) -> str:
+    """Why an entry of the log as typed is none: the first line that is wrong.
+
+    Args:
+        weld: by key what was typed.
+        asked: what the way of making asks.
+    """
+    return next((why for line in asked if (why := line.wrong(weld.get(line.key, "")))), "")
 
 
 def vapour_caution(fluid: Fluid, methods: Collection[str], ticks: Collection[str]) -> str:
@@ -160,18 +212,18 @@ def too_high(kpa: float | None, bears: float) -> bool:
     return kpa is not None and kpa > bears
 
 
-def barometer(text: str) -> float | None:
-    """A barometer reading typed in kPa; None where nothing is typed. Refusal for what no air has."""
+def barometer(text: str, units: Family = Family.METRIC) -> float | None:
+    """A barometer reading, kPa; a bare number is kPa, in US inHg. None where nothing is typed. Refusal for what no air has."""
     text = text.strip()
     if not text:
         return None
     try:
-        value = float(text.replace(",", "."))
-    except ValueError:
+        value = parse_quantity(text, "barometer", units)
+    except Refusal:
         value = math.nan
     if not LOWEST_BARO_KPA <= value <= HIGHEST_BARO_KPA + 5:
         raise Refusal(
-            f"{text[:40]!r} is no barometer reading; write kPa between {LOWEST_BARO_KPA:.0f} and {HIGHEST_BARO_KPA + 5:.0f}, "
-            "like 101.3"
+            f"{text[:40]!r} is no barometer reading; write {show(LOWEST_BARO_KPA, 'barometer', units, places=0)} to "
+            f"{show(HIGHEST_BARO_KPA + 5, 'barometer', units, places=0)}, like {show(101.3, 'barometer', units)}"
         )
     return value

@@ -6,13 +6,14 @@ Step ids are stable (`cut`, `bend:wrap`, `fit`), so that ticks in the register k
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
+from bathyx.core.build.repair_steps import repair_steps
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import CurvedFace
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.job import Job, way_in_of
-from bathyx.core.material import Sheet
+from bathyx.core.making import Step, making_of
+from bathyx.core.material import Sheet, fluids
 from bathyx.core.proving.plan import CAUTIONS, METHODS
 from bathyx.core.results import Results
 from bathyx.core.sheet.cutting.list_for_yard import cut_after
@@ -20,45 +21,7 @@ from bathyx.core.sheet.cutting.nest import by_thickness
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.makeup.own_parts import every_part
 from bathyx.core.sheet.makeup.roles import SCHOOLS
-from bathyx.core.units import Said, kilos, litres, mm
-
-METAL = (
-    "cut",
-    "own",
-    "length",
-    "bend",
-    "trim",
-    "roll",
-    "long_seam",
-    "form",
-    "holes",
-    "bosses",
-    "tack",
-    "baffles",
-    "weld",
-    "dress",
-)
-
-
-@dataclass(frozen=True)
-class Step:
-    """One line of the traveller. A `hold` blocks every step after it until it is ticked. `metal`: it is worked at there, so that
-    a test made before says nothing of what was done after."""
-
-    id: str
-    title: str
-    detail: str
-    caution: str = ""
-    hold: bool = False
-
-    @property
-    def metal(self) -> bool:
-        """Whether metal of the tank is worked at this step."""
-        return self.id.split(":")[0] in METAL
-
-    def __post_init__(self) -> None:
-        for name in ("title", "detail", "caution"):
-            object.__setattr__(self, name, Said(getattr(self, name)))
+from bathyx.core.units import kilos, litres, mm
 
 
 def _by(job: Job) -> str:
@@ -68,12 +31,17 @@ def _by(job: Job) -> str:
         return ""
     kept = way.promise
     promised = f"promised: {kept.reason}; " if kept is not None and kept.of == way_in_of(job) else ""
-    return f"by {' or '.join(o.name for o in way.openings)}, as the sheet of the way in says; {promised}"
+    return f"by {way.words}, as the sheet of the way in says; {promised}"
 
 
 def steps(evaluation: Evaluation) -> tuple[Step, ...]:
     """The traveller of this tank, in order."""
     job, r = evaluation.job, evaluation.results
+    if job.repair is not None:
+        known = fluids().get(job.repair.held)
+        tests = [(t.words, CAUTIONS[t.method]) for t in job.proving.tests]
+        name = job.repair.held if known is None else known.name.lower()
+        return repair_steps(job.repair, name, r.sheet.thickness_mm, r.sheet.material.group, tests)
     shell_blanks = [b for b in r.blanks if b.role == "shell"]
     bought = [b for b in r.blanks if b.role == "bought"]
     baffles = [b for b in r.blanks if b.role == "baffle"]
@@ -89,13 +57,13 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             "mock",
             "Card mock-up in the space",
-            f"outside {r.outside.length_mm:.0f} × {r.outside.width_mm:.0f} × {mm(r.outside.height_mm)}; "
+            f"outside {mm(r.outside.length_mm)} × {mm(r.outside.width_mm)} × {mm(r.outside.height_mm)}; "
             "try the way in with tabs and fittings on",
         ),
         Step(
             "material",
             "Check the sheet",
-            f"{', '.join(Sheet(r.sheet.material, t).name for t in by_thickness(r.blanks)) or r.sheet.name}"
+            f"{', '.join(Sheet(r.sheet.material, t).said for t in by_thickness(r.blanks)) or r.sheet.said}"
             f"{''.join(f', {b.stock}' for b in bought)}; write the grade and certificate down, or that it is unknown",
         ),
         Step(
@@ -114,7 +82,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         Step(
             f"length:{b.name}",
             f"Cut {b.name} to length",
-            f"{b.said_size} mm; square both ends, measure the inside before the ends are cut, scale and mill oil out of it "
+            f"{b.said_size}; square both ends, measure the inside before the ends are cut, scale and mill oil out of it "
             "while both ends are open",
             "Clamp it: a closed section jumps when the saw breaks through.",
         )
@@ -142,7 +110,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             Step(
                 "holes",
                 "Cut holes",
-                ", ".join(f"{f.id} ø{f.hole_mm:g}" for f in fittings) + "; same sizes in one set-up",
+                ", ".join(f"{f.id} ø{mm(f.hole_mm, None)}" for f in fittings) + "; same sizes in one set-up",
             )
         )
     if rings:
@@ -182,7 +150,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             Step(
                 "baffles",
                 "Baffles in",
-                f"{', '.join(b.name for b in baffles)}: stitch to bottom, sides and top, 75 on 75 off; "
+                f"{', '.join(b.name for b in baffles)}: stitch to bottom, sides and top, {mm(75)} on {mm(75)} off; "
                 "limber holes at the bottom",
                 "A baffle that is not welded to the bottom lets it blow out under test.",
             )
@@ -226,7 +194,13 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         ),
         Step("learn", "What would be quicker next time?", "write it down while it is fresh"),
     ]
-    return tuple(found)
+    making = making_of(r.sheet)
+    besides = making.besides(job, r)
+    told = []
+    for step in found:
+        said = making.told(step, job, r)
+        told += ([] if said is None else [said]) + list(besides.get(step.id, ()))
+    return tuple(told)
 
 
 def _mates(r: Results) -> str:

@@ -55,7 +55,7 @@ USABLE = formula(
     source="Air space of about 5 % for expansion: common practice; inlet level on the dip curve",
     valid="level tank; the figure on the slope uses the same curve, tilted",
     check="tests/core/test_capacity.py",
-    tolerance="as net; the pickup may draw a few mm lower or suck air a few mm higher",
+    tolerance="as net; the pickup may draw a little lower or suck air a little higher",
 )
 AIR = formula(
     "capacity.air",
@@ -103,7 +103,9 @@ class Capacity:
     def usable_tilted(self) -> Figure:
         """Litres that the pickups reach at the worst attitude."""
         worst, way = self._worst
-        said = f"worst {way}: {self.fill_l:.2f} − {worst:.2f} = {litres(max(self.fill_l - worst, 0.0), 2)}"
+        said = (
+            f"worst {way}: {litres(self.fill_l, 2)} − {litres(worst, 2)} = {litres(max(self.fill_l - worst, 0.0), 2)}"
+        )
         return Figure("Usable on the slope", max(self.fill_l - worst, 0.0), "volume", USABLE, said)
 
     @cached_property
@@ -279,16 +281,16 @@ def capacity(
         return worst, working.words(*ways)
 
     size = shell.bounds[1] - shell.bounds[0]
-    box = f"inside box {size[0]:.1f} × {size[1]:.1f} × {mm(size[2], 1)} holds {litres(float(np.prod(size)) / 1e6, 2)}; "
+    box = f"inside box {mm(size[0], 1)} × {mm(size[1], 1)} × {mm(size[2], 1)} holds {litres(float(np.prod(size)) / 1e6, 2)}; "
     return Capacity(
         Figure("Gross", gross, "volume", GROSS, f"{box}this shell {litres(gross, 3)}"),
-        Figure("Net", net, "volume", NET, f"{gross:.2f} − {gross - net:.2f} = {litres(net, 2)}"),
+        Figure("Net", net, "volume", NET, f"{litres(gross, 2)} − {litres(gross - net, 2)} = {litres(net, 2)}"),
         Figure(
             "Usable",
             max(fill - dead, 0.0),
             "volume",
             USABLE,
-            f"{net:.2f} − {air:.2f} air − {dead:.2f} below the pickup = {litres(max(fill - dead, 0.0), 2)}",
+            f"{litres(net, 2)} − {litres(air, 2)} air − {litres(dead, 2)} below the pickup = {litres(max(fill - dead, 0.0), 2)}",
         ),
         air,
         dead,

@@ -11,6 +11,7 @@ from bathyx.core.capacity.capacity import Capacity
 from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Shell
 from bathyx.core.inside.fittings import Fitting, floor_below, roof_above, seat
+from bathyx.core.units import Family, show
 from bathyx.errors import Refusal
 
 L_PER_US_GAL = 3.785411784
@@ -165,7 +166,12 @@ def _marked(
     warn = capacity.unusable_l + besides.warn_l
     chosen = besides.warn_l != WARNING_L
     if warn < capacity.fill_l and (chosen or (capacity.unusable_l > 0 and warn < 0.3 * capacity.fill_l)):
-        named.append((float(curve.level_for(warn * 1e6)), f"low: {besides.warn_l:g} L left"))
+        named.append(
+            (
+                float(curve.level_for(warn * 1e6)),
+                f"low: {show(besides.warn_l, 'volume', Family.US if us else Family.METRIC)} left",
+            )
+        )
     if besides.most_l is not None:
         named.append((float(curve.level_for(besides.most_l * 1e6)), "do not fill above: weight"))
     told = tuple(((z - tip[2]) / share, words) for z, words in named if 1.0 < (z - tip[2]) / share < long)

@@ -119,13 +119,17 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
             dry,
             "mass",
             DRY,
-            f"{kilos(sheets, 2)} of {sheet.name} in {len(blanks)} blanks + {kilos(dry - sheets, 2)} of "
+            f"{kilos(sheets, 2)} of {sheet.said} in {len(blanks)} blanks + {kilos(dry - sheets, 2)} of "
             f"rings, weld and fittings = {kilos(dry, 2)}"
             if blanks
             else f"by its inside areas, since it cannot be cut as it is: {kilos(dry, 2)}",
         ),
         Figure(
-            "Full", dry + contents, "mass", FULL, f"{dry:.2f} + {litres(capacity.fill_l)} → {kilos(dry + contents, 2)}"
+            "Full",
+            dry + contents,
+            "mass",
+            FULL,
+            f"{kilos(dry, 2)} + {litres(capacity.fill_l)} → {kilos(dry + contents, 2)}",
         ),
         Figure("Centre of gravity, up", z, "length", CENTRE, place),
         centre,
@@ -209,6 +213,8 @@ def _weld(
     by_name = {plate.name: plate for plate in plates}
 
     def per_mm(t: float) -> float:
+        if sheet.material.join_kg_m is not None:
+            return sheet.material.join_kg_m / 1000
         return t**2 / 2 * 1e-9 * sheet.material.density
 
     found: list[Mass] = []

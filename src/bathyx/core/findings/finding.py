@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from bathyx.core.job import Job
@@ -65,3 +65,8 @@ class Finding:
 
 
 Check = Callable[[Job, Results], Iterator[Finding]]
+
+
+def with_search(found: Finding, look: Callable[[], Remedy | None]) -> Finding:
+    """`found`, whose remedy is looked for by `look` when there is time: a place that is free of everything, say."""
+    return replace(found, think=lambda: replace(found, remedy=look()))

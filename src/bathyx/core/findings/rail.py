@@ -5,16 +5,17 @@ from __future__ import annotations
 import logging
 from dataclasses import replace
 
-from bathyx.core.findings.checks.brief import air_space, mounts, pressurised
+from bathyx.core.findings.checks.brief import air_space, mounts, own_figures, pressurised, used_tank
 from bathyx.core.findings.checks.build import boss_thickness
 from bathyx.core.findings.checks.cut import (
-    beam,
     bend_radius,
     blank_size,
     brake_length,
     closed_wrap,
     grain,
+    laminate_bent,
     lost_choice,
+    on_the_brake,
     pan_depth,
     plates_clash,
     relief,
@@ -46,9 +47,10 @@ from bathyx.core.findings.checks.inside import (
     strap_place,
     vent_bore,
 )
-from bathyx.core.findings.checks.prove import least_test, panel_stress, stored_air
+from bathyx.core.findings.checks.prove import least_test, no_air, panel_stress, stored_air
 from bathyx.core.findings.checks.space import (
     fit_walls,
+    plastic_grows,
     readings,
     second_tank,
     squareness,
@@ -62,10 +64,14 @@ from bathyx.core.findings.checks.tank import (
     fluid_material,
     head_shape,
     hot_fluid,
+    laminate_laid,
+    laminate_resin,
+    plastic_bulge,
     weight_limit,
 )
 from bathyx.core.findings.finding import Check, Finding
 from bathyx.core.job import Job, JobError
+from bathyx.core.making import making_of
 from bathyx.core.results import Results
 from bathyx.errors import brief
 
@@ -80,7 +86,11 @@ CHECKS: tuple[Check, ...] = (
     capacity_short.check,
     squareness.check,
     fluid_material.check,
+    laminate_resin.check,
+    laminate_laid.check,
+    laminate_bent.check,
     pressurised.check,
+    no_air.check,
     bay_length.check,
     open_share.check,
     fitting_place.check,
@@ -100,7 +110,7 @@ CHECKS: tuple[Check, ...] = (
     brake_length.check,
     closed_wrap.check,
     pan_depth.check,
-    beam.check,
+    on_the_brake.check,
     panel_stress.check,
     stored_air.check,
     air_space.check,
@@ -119,20 +129,36 @@ CHECKS: tuple[Check, ...] = (
     pickup_standoff.check,
     bend_radius.check,
     hot_fluid.check,
+    plastic_bulge.check,
+    plastic_grows.check,
     fitting_metal.check,
     bay_switched_off.check,
     least_test.check,
     mounts.check,
+    own_figures.check,
+    used_tank.check,
     head_shape.check,
     pools.check,
 )
+ON_THE_BRAKE = (
+    short_flange.check,
+    throat.check,
+    brake_length.check,
+    closed_wrap.check,
+    pan_depth.check,
+    on_the_brake.check,
+)
 LOG = logging.getLogger("bathyx.faults")
+OF_A_USED_TANK = ("repair.", "proof.", "panel.", "prove.", "material.", "brief.", "check.")
 ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
 def findings_of(job: Job, results: Results) -> tuple[Finding, ...]:
     """Every finding, worst first. A remedy that the job itself would refuse is not offered."""
-    found = [_with_honest_remedy(finding, job) for check in CHECKS for finding in _looked(check, job, results)]
+    checks = CHECKS if making_of(results.sheet).on_brake else [c for c in CHECKS if c not in ON_THE_BRAKE]
+    found = [_with_honest_remedy(finding, job) for check in checks for finding in _looked(check, job, results)]
+    if job.repair is not None:  # it stands as it was made: what a new one would want is not asked of it
+        found = [f for f in found if f.code.startswith(OF_A_USED_TANK)]
     return tuple(sorted(found, key=lambda f: ORDER[f.severity]))
 
 

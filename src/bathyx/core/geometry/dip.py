@@ -25,7 +25,7 @@ DIP = formula(
     source="Green's theorem on the section; exact for planar faces",
     valid="any closed shell of planar facets, any attitude",
     check="tests/outside/test_against_trimesh.py, sliced meshes at random levels, trims and heels",
-    tolerance="1e-9 of the full volume; the inverse to 1e-6 mm",
+    tolerance="1e-9 of the full volume; the inverse exact",
 )
 
 

@@ -62,7 +62,7 @@ class Outline:
         return Outline(self.points + shift, self.bulges)
 
 
-def _arc(p: list[float], q: list[float], bulge: float) -> tuple[float, float, float, float, float]:
+def arc_of(p: list[float], q: list[float], bulge: float) -> tuple[float, float, float, float, float]:
     """(centre x, y, radius, first angle, sweep) of a bulge arc, radians."""
     dx, dy = q[0] - p[0], q[1] - p[1]
     k = (1 - bulge**2) / (4 * bulge)
@@ -72,7 +72,7 @@ def _arc(p: list[float], q: list[float], bulge: float) -> tuple[float, float, fl
 
 def _arc_extremes(p: list[float], q: list[float], bulge: float) -> list[list[float]]:
     """Points of the arc where it is furthest left, right, up or down, if it reaches there."""
-    x, y, radius, first, sweep = _arc(p, q, bulge)
+    x, y, radius, first, sweep = arc_of(p, q, bulge)
     found = []
     for k in range(-4, 8):
         turn = k * math.pi / 2
@@ -94,7 +94,7 @@ def arc_points(p: Array, q: Array, bulge: float, sagitta_mm: float = 0.02) -> Ar
     >>> np.round(half[len(half) // 2], 3).tolist()
     [50.0, -50.0]
     """
-    x, y, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
+    x, y, radius, first, sweep = arc_of(p.tolist(), q.tolist(), bulge)
     step = 2 * math.acos(1 - sagitta_mm / radius) if radius > sagitta_mm else math.pi / 2
     count = max(1, math.ceil(abs(sweep) / step))
     turns = [first + sweep * k / count for k in range(count + 1)]
@@ -224,7 +224,7 @@ def _side(outline: Outline, i: int) -> _Side:
     p, q, bulge = outline.points[i], outline.points[(i + 1) % len(outline.points)], float(outline.bulges[i])
     if abs(bulge) < 1e-12:
         return _Side(p, (q - p) / math.dist(p, q), None, 0.0, 1.0)
-    x, y, radius, _, _ = _arc(p.tolist(), q.tolist(), bulge)
+    x, y, radius, _, _ = arc_of(p.tolist(), q.tolist(), bulge)
     return _Side(p, np.zeros(2), np.array([x, y]), radius, math.copysign(1.0, bulge))
 
 
@@ -264,7 +264,7 @@ def split_at(outline: Outline, x: float, *, lower: bool) -> tuple[Outline, int]:
                 spot = p + (q - p) * share
                 found.append((float(spot[1]), i, spot, share))
             continue
-        cx, cy, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
+        cx, cy, radius, first, sweep = arc_of(p.tolist(), q.tolist(), bulge)
         if abs(x - cx) > radius:
             continue
         for turn in (math.acos((x - cx) / radius), -math.acos((x - cx) / radius)):
@@ -361,7 +361,7 @@ def _middle(outline: Outline, i: int) -> Array:
     bulge = float(outline.bulges[i])
     if abs(bulge) < 1e-12:
         return np.asarray((p + q) / 2)
-    x, y, radius, first, sweep = _arc(p.tolist(), q.tolist(), bulge)
+    x, y, radius, first, sweep = arc_of(p.tolist(), q.tolist(), bulge)
     return np.array([x + radius * math.cos(first + sweep / 2), y + radius * math.sin(first + sweep / 2)])
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from bathyx.core.geometry.shell import Array, CurvedFace, Shell, facets_of
+from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell, facets_of
 from bathyx.core.geometry.surfaces import Revolved
 from bathyx.core.memory import remembered
 
@@ -23,7 +23,7 @@ def outside_of(shell: Shell, thickness_mm: float, own: Own = ()) -> Array:
 
     A corner between faces that are nearly one plane moves square to them. Flanges of pressed halves stand out in their plane.
     """
-    triangles, _, _ = _triangles(shell)
+    triangles, _, _ = inside_of(shell)
     skin = corners_moved(shell, thickness_mm, own)(triangles.reshape(-1, 3)).reshape(-1, 3, 3)
     return np.concatenate([skin, *_flanges(shell, thickness_mm)])
 
@@ -32,9 +32,9 @@ def corners_moved(shell: Shell, thickness_mm: float, own: Own = ()) -> Callable[
     """A function that moves corners of the shell, (n, 3), to where the outside has them: `thickness_mm` off each face."""
     from scipy.spatial import KDTree  # not at the start: only spaces that are more than a box need it
 
-    triangles, normals, names = _triangles(shell)
+    triangles, normals, owners = inside_of(shell)
     named = dict(own)
-    thick = [named.get(name, thickness_mm) for name in names]
+    thick = [named.get(face.parent, thickness_mm) for face in owners]
     corners = triangles.reshape(-1, 3)
     tree = KDTree(corners)
     # Corners are one where they stand in one place, not where they round alike: two faces' figures may differ in the last digit.
@@ -69,12 +69,12 @@ def _off(normals: Array, stands: Array) -> Array:
     return np.asarray(found)
 
 
-def _triangles(shell: Shell) -> tuple[Array, Array, list[str]]:
+def inside_of(shell: Shell) -> tuple[Array, Array, list[Face]]:
     """(triangles (k, 3, 3), unit normals (k, 3), the face of each) of the inside; faces with corners turned in or holes
     cut properly; every one counter-clockwise from outside."""
     found: list[Array] = []
     ways: list[Array] = []
-    names: list[str] = []
+    faces: list[Face] = []
     for face in shell.faces:
         before = len(found)
         if face.kind == "plane":
@@ -86,14 +86,14 @@ def _triangles(shell: Shell) -> tuple[Array, Array, list[str]]:
                 outward = float(np.cross(corners[1] - corners[0], corners[2] - corners[0]) @ face.normal) > 0
                 found.append((corners if outward else corners[::-1])[None])
                 ways.append(face.normal[None])
-            names += [face.parent] * (len(found) - before)
+            faces += [face] * (len(found) - before)
             continue
         for loop, normal in facets_of(face):
             for k in range(1, len(loop) - 1):
                 found.append(loop[[0, k, k + 1]][None])
                 ways.append(normal[None])
-        names += [face.parent] * (len(found) - before)
-    return np.concatenate(found), np.concatenate(ways), names
+        faces += [face] * (len(found) - before)
+    return np.concatenate(found), np.concatenate(ways), faces
 
 
 def _flanges(shell: Shell, thickness_mm: float) -> list[Array]:

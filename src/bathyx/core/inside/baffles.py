@@ -52,8 +52,8 @@ MOST_BAYS = 24  # each way, by rule; more is a size typed wrong, and the longest
 OPEN_LOW, OPEN_HIGH = 0.03, 0.30
 OPEN_AIM = 0.12
 BAY_SOURCE = (
-    "450 mm moving: one baffle in a 30 in cube leaves bays of 381 mm, common practice; "
-    "760 mm (30 in) fixed: small-craft fuel tank rules of thumb, from memory"
+    "450 mm moving: one baffle in a cube of 762 mm leaves bays of 381 mm, common practice; "
+    "760 mm fixed: small-craft fuel tank rules of thumb, from memory"
 )
 FLOW_PITCH_MM, KEPT_OFF = 180.0, 0.83  # KEPT_OFF: of its diameter from the middle of a hole to the edge
 # A strip narrower than this is cut off, if it is no more than this share of the plate.

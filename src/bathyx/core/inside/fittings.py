@@ -72,6 +72,16 @@ class Fitting(Frozen):
         return kind(self.kind).title
 
     @property
+    def said(self) -> str:
+        """Kind and name, for a list: `Pickup feed`, but not `Vent vent front` nor `Level sender sender`."""
+        title, words = self.title, self.id.split()
+        if self.id.lower() in title.lower():
+            return title
+        if words and words[0].lower() == title.lower():
+            words = words[1:]
+        return " ".join([title, *words])
+
+    @property
     def does(self) -> str:
         """What the rules take it for: filler, vent, pickup, ...; nothing for what only holds."""
         return self.duty or kind(self.kind).does

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import dataclass, fields
-from functools import cache
-from importlib.resources import files
 from typing import Any
 
+from bathyx.core.tables import Table
 from bathyx.errors import Refusal
 
 DUTIES = {
@@ -59,11 +57,9 @@ class FittingKind:
         return next((size for size in self.sizes if size.name == name), None)
 
 
-@cache
 def kinds() -> dict[str, FittingKind]:
-    """Every kind by key, in the order of the tray."""
-    rows = tomllib.loads(files(__package__).joinpath("kinds.toml").read_text("utf-8"))
-    return {key: _kind(key, row) for key, row in rows.items()}
+    """Every kind by key, in the order of the tray, the shop's own at its end."""
+    return KINDS.rows()
 
 
 def kind(key: str) -> FittingKind:
@@ -91,3 +87,13 @@ def _kind(key: str, row: dict[str, Any]) -> FittingKind:
         for size in row.get("sizes", ())
     )
     return FittingKind(key=key, **(row | {"sizes": sizes}))
+
+
+KINDS = Table(
+    __package__, "kinds", FittingKind, _kind, {"kind": ("{key}",)},
+    {
+        "hole_mm": (0, 600, "mm"), "ring_mm": (0, 50, "mm"), "ring_od_mm": (0, 800, "mm"), "stands_mm": (0, 1000, "mm"),
+        "tube_mm": (0, 600, "mm"), "weld_mm": (0, 5000, "mm"), "bought_kg": (0, 100, "kg"),
+    },
+    loose=("sizes",),
+)  # fmt: skip

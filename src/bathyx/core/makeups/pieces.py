@@ -11,17 +11,19 @@ from shapely import Geometry, MultiPoint, area, polygons, union_all
 
 from bathyx.core.geometry.outline import OutlineError
 from bathyx.core.geometry.shell import Array, Edge, Shell
+from bathyx.core.making import making_of
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.bending.bend import shortest_flange_mm
 from bathyx.core.sheet.bending.brake import CLOSING_DEG, behind_mm, pan_depth_mm, turned_round
 from bathyx.core.sheet.bending.flange_width import width_mm
 from bathyx.core.sheet.bending.grain import ALONG, grain_way
+from bathyx.core.sheet.bending.machine import Brake
 from bathyx.core.sheet.bending.order import bend_order
 from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.laid import Laid, laid_out, roles_round
 from bathyx.core.sheet.flat.unfold import COVERED_MM2
 from bathyx.core.sheet.makeup.joints import PLAIN
-from bathyx.core.sheet.makeup.roles import Brake, EdgeRole, may_bend, root_of
+from bathyx.core.sheet.makeup.roles import EdgeRole, may_bend, root_of
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.units import Said, mm
 
@@ -43,6 +45,7 @@ class Pieces:
             skins: thickness of each panel.
         """
         self.shell, self.sheet, self.rule, self.brake, self.skins = shell, sheet, rule, brake, skins
+        self.cold = making_of(sheet).on_brake
         self.order = roles_round(shell, roles)
         self.folds: tuple[Edge, ...] = tuple(
             role.edge for role in roles if role.kind == "weld" and may_bend(role.edge, shell)
@@ -69,7 +72,7 @@ class Pieces:
 
     def _looked_at(self, bent: frozenset[str]) -> tuple[str, bool]:
         """(Reason, whether it stays whatever else is bent); laid out once, where the brake has nothing against it."""
-        if reason := next(self._on_the_brake(bent), ""):
+        if reason := next(self._on_the_brake(bent), "") if self.cold else "":
             return reason, True
         try:
             laid = self._laid(bent)
@@ -98,7 +101,7 @@ class Pieces:
                 flange = self._width(name, edge, least) + (0.0 if edge.reflex else t)
                 if flange < least:
                     yield Said(f"{name} is {mm(flange)} wide along {edge.id}; the brake's die needs {mm(least)}")
-        if not self.brake.open_ended and turned_round(edges) >= CLOSING_DEG - 1:
+        if not self.brake.open_ended and t > self.brake.by_hand_mm and turned_round(edges) >= CLOSING_DEG - 1:
             yield "the piece closes round the brake's beam"
         depth, face = pan_depth_mm(self.shell, edges)
         if depth > self.brake.pan_mm + 1e-6:
@@ -149,8 +152,8 @@ class Pieces:
             yield Said(f"a blank of {mm(long)} × {mm(short)} is larger than any stock sheet")
         if whole.geom_type != "Polygon" or whole.interiors:
             yield "the flat piece would fall apart, or close round a hole"
-        if bend_order(laid, self.shell, self.rule, self.brake.beam_mm) is None:
-            yield "no order of its bends was found that is clear of the brake's beam"
+        if self.cold and bend_order(laid, self.shell, self.rule, self.brake) is None:
+            yield f"no order of its bends was found that is clear of the brake's {self.brake.named}"
 
 
 def least_width_mm(spots: Array) -> float:

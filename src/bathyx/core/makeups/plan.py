@@ -118,7 +118,7 @@ def make_ups(
     proven = (
         aim in EXACT
         and gap == 0
-        and job.makeup.brake.beam_mm == 0  # an order that was not found is no proof that there is none
+        and not job.makeup.brake.looked_at  # an order that was not found is no proof that there is none
         and heaviest is not None
         and not heaviest.stops
         and _key(best[0], aim)[0] <= _key(heaviest, aim)[0]
@@ -172,6 +172,8 @@ def planned_pieces(job: Job, base: Evaluation) -> Pieces:
     if job.tank.plan("plates") is None:
         fits = ", ".join(SCHOOLS[school].lower() for school in job.tank.schools())
         raise Refusal(f"a tank of the {job.tank.family} family is made as {fits}: there are no edges to choose between")
+    if base.results.sheet.material.made:
+        raise Refusal("a laminate is not bent: its panels are laid flat and tabbed, there is nothing to choose between")
     joints = tuple(choice for choice in job.makeup.edges if choice.joint is not None)
     plain = job.makeup.model_copy(update={"school": "plates", "edges": joints, "moved": ()})
     shell, sheet = base.results.shell, base.results.sheet

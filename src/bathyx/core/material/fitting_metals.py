@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import dataclass, field
-from functools import cache
-from importlib.resources import files
 from typing import Any
+
+from bathyx.core.tables import Table
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,15 +19,16 @@ class FittingMetal:
     fluids: dict[str, tuple[str, str]] = field(default_factory=dict)
 
 
-@cache
+def _metal(key: str, row: dict[str, Any]) -> FittingMetal:
+    def pairs(name: str) -> dict[str, tuple[str, str]]:
+        return {of: (str(verdict), str(why)) for of, (verdict, why) in row.get(name, {}).items()}
+
+    return FittingMetal(key, row["name"], row["source"], pairs("sheets"), pairs("fluids"))
+
+
+METALS = Table(__package__, "fitting_metals", FittingMetal, _metal, {"metal": ("{key}",)}, {})
+
+
 def fitting_metals() -> dict[str, FittingMetal]:
-    """Every fitting material by key."""
-    rows = tomllib.loads(files(__package__).joinpath("fitting_metals.toml").read_text("utf-8"))
-
-    def pairs(row: dict[str, Any], name: str) -> dict[str, tuple[str, str]]:
-        return {key: (str(verdict), str(why)) for key, (verdict, why) in row.get(name, {}).items()}
-
-    return {
-        key: FittingMetal(key, row["name"], row["source"], pairs(row, "sheets"), pairs(row, "fluids"))
-        for key, row in rows.items()
-    }
+    """Every fitting material by key, the shop's own among them."""
+    return METALS.rows()

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-import tomllib
 from dataclasses import dataclass
-from functools import cache
-from importlib.resources import files
+from typing import Any
 
 import numpy as np
 
+from bathyx.core.material.sheets import GROUPS
+from bathyx.core.tables import Table
 from bathyx.errors import Refusal
 
 
@@ -39,14 +39,29 @@ class Fluid:
         return math.expm1(self.expansion * warm_up_k)
 
 
-@cache
+def _fluid(key: str, row: dict[str, Any]) -> Fluid:
+    if unsaid := [group for group in GROUPS if group not in row["suits"]]:
+        raise Refusal(f"suits says nothing of {unsaid[0]}; each of {', '.join(GROUPS)} is yes, care or no")
+    for group, verdict in row["suits"].items():
+        if group not in GROUPS or verdict not in ("yes", "care", "no"):
+            raise Refusal(f"suits has {group} = {verdict!r}; each of {', '.join(GROUPS)} is yes, care or no")
+        if verdict != "yes" and group not in row["why"]:
+            raise Refusal(f"suits has {group} = {verdict!r}; why needs the reason")
+    return Fluid(key=key, **(row | {"densities": tuple(map(tuple, row.get("densities", ())))}))
+
+
+FLUIDS = Table(
+    __package__, "fluids", Fluid, _fluid, {"fluid": ("{key}",)},
+    {
+        "density": (300, 3000, "kg/m3"), "expansion": (0, 0.005, "per kelvin"), "hot_c": (-50, 300, "°C"),
+        "densities": (-100, 3000, ""),
+    },
+)  # fmt: skip
+
+
 def fluids() -> dict[str, Fluid]:
-    """Every fluid of the table by key."""
-    rows = tomllib.loads(files(__package__).joinpath("fluids.toml").read_text("utf-8"))
-    return {
-        key: Fluid(key=key, **(row | {"densities": tuple(map(tuple, row.get("densities", ())))}))
-        for key, row in rows.items()
-    }
+    """Every fluid of the table by key, the shop's own among them."""
+    return FLUIDS.rows()
 
 
 def fluid(key: str) -> Fluid:

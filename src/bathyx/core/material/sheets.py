@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import dataclass
 from functools import cache
-from importlib.resources import files
+from typing import Any
 
+from bathyx.core.material.gauge_numbers import gauge_number
+from bathyx.core.tables import FORGET, Table
+from bathyx.core.units import Family, show, thick
 from bathyx.errors import Refusal
+
+GROUPS = ("aluminium", "stainless", "steel", "plastic", "laminate")
 
 
 class SheetError(Refusal):
@@ -19,7 +23,8 @@ class SheetMaterial:
     """One material. Density kg/m3, modulus and yields MPa, thicknesses and stock sizes mm, price per kg.
 
     `bands` are (above mm, yield delivered, yield at the weld, bend radius in t) for thicker sheet. `creep` and `creep_weld`
-    are what a plastic bears for years, MPa, where that is less; `hottest_c` is where the alloy stops being suitable.
+    are what a plastic bears for years, MPa, where that is less; `hottest_c` is where the alloy stops being suitable. `made`:
+    to any thickness between its least and most; `join_kg_m`: of a metre of joint and side, where that is no weld metal.
     """
 
     key: str
@@ -41,6 +46,8 @@ class SheetMaterial:
     creep: float | None = None
     creep_weld: float | None = None
     hottest_c: float | None = None
+    made: bool = False
+    join_kg_m: float | None = None
 
     def _band(self, thickness_mm: float) -> tuple[float, float, float]:
         found = (self.yield_delivered, self.yield_weld, self.bend_radius_t)
@@ -70,7 +77,7 @@ class SheetMaterial:
         Half at 60 degC and straight between, no more above than a quarter at 80: after the creep curves of DVS 2205-1 for
         polypropylene and polyethylene, from memory; ±15 %.
         """
-        if self.creep is None or hot_c <= 20:
+        if self.creep is None or self.group != "plastic" or hot_c <= 20:
             return 1.0
         return max(0.1, 1.0 - (hot_c - 20.0) / 80.0)
 
@@ -97,6 +104,17 @@ class Sheet:
         return f"{self.thickness_mm:g} mm {self.material.name}"
 
     @property
+    def said(self) -> str:
+        """The name, for a sentence in either unit family."""
+        return f"{thick(self.thickness_mm)} {self.material.name}"
+
+    def shown(self, units: Family) -> str:
+        """The name in a unit family; in US units with the gauge that steel is ordered by, where one is near."""
+        gauge = gauge_number(self.material.group, self.thickness_mm) if units.us else None
+        near = f" ({gauge} ga)" if gauge is not None else ""
+        return f"{show(self.thickness_mm, 'thickness', units)}{near} {self.material.name}"
+
+    @property
     def bend_radius_mm(self) -> float:
         """Usual inside bend radius for this thickness."""
         return self.material.radius_at(self.thickness_mm)
@@ -110,20 +128,31 @@ def _frozen(value: object) -> object:
     return tuple(value) if isinstance(value, list) else value
 
 
-@cache
-def materials() -> dict[str, SheetMaterial]:
-    """Every material of the table by key."""
-    rows = tomllib.loads(files(__package__).joinpath("sheets.toml").read_text("utf-8"))
-    return {
-        key: SheetMaterial(
-            key=key,
-            **(
-                row
-                | {name: tuple(map(_frozen, row[name])) for name in ("thicknesses", "stock", "bands") if name in row}
-            ),
-        )
-        for key, row in rows.items()
+def _material(key: str, row: dict[str, Any]) -> SheetMaterial:
+    if row["group"] not in GROUPS:
+        raise SheetError(f"group is {row['group']!r}; it should be one of {', '.join(GROUPS)}")
+    if not row["thicknesses"] or not row["stock"]:
+        raise SheetError("it needs a thickness and a size of sheet at least")
+    lists: dict[str, Any] = {
+        name: tuple(map(_frozen, row[name])) for name in ("thicknesses", "stock", "bands") if name in row
     }
+    return SheetMaterial(key=key, **(row | lists))
+
+
+SHEETS = Table(
+    __package__, "sheets", SheetMaterial, _material, {"sheet": ("{key}/",)},
+    {
+        "thicknesses": (0.3, 60, "mm"), "density": (300, 20_000, "kg/m3"), "modulus": (50, 450_000, "MPa"), "poisson": (0, 0.5, ""),
+        "yield_delivered": (1, 3000, "MPa"), "yield_weld": (1, 3000, "MPa"), "bend_radius_t": (0, 20, "thicknesses"),
+        "k_factor": (0.1, 0.6, ""), "price_per_kg": (0, 100_000, ""), "stock": (100, 12_000, "mm"), "bands": (0, 3000, ""),
+        "creep": (0.1, 3000, "MPa"), "creep_weld": (0.1, 3000, "MPa"), "hottest_c": (-50, 1200, "°C"),
+    },
+)  # fmt: skip
+
+
+def materials() -> dict[str, SheetMaterial]:
+    """Every material of the table by key, the shop's own among them."""
+    return SHEETS.rows()
 
 
 def parse_sheet(name: str) -> tuple[str, float]:
@@ -136,6 +165,11 @@ def parse_sheet(name: str) -> tuple[str, float]:
         value = float(thickness)
     except ValueError:
         raise SheetError(f"sheet {name!r} has no thickness; write material/mm, like {key}/3") from None
+    if known[key].made:
+        low, high = known[key].thicknesses[0], known[key].thicknesses[-1]
+        if not low <= value <= high:
+            raise SheetError(f"{known[key].name} is laid {low:g} to {high:g} mm thick, not {value:g} mm")
+        return key, value
     if value not in known[key].thicknesses:
         offered = ", ".join(f"{t:g}" for t in known[key].thicknesses)
         raise SheetError(f"{known[key].name} is not stocked in {value:g} mm; there are {offered} mm")
@@ -147,3 +181,6 @@ def sheet(name: str) -> Sheet:
     """The sheet called `name`, like `5083/3`; SheetError that names what there is."""
     key, thickness = parse_sheet(name)
     return Sheet(materials()[key], thickness)
+
+
+FORGET.append(sheet.cache_clear)

@@ -55,3 +55,9 @@ def store_of(owner: str) -> Store:
         if len(_stores) > MOST_TANKS:
             _stores.popitem(last=False)
         return store
+
+
+def forget_all() -> None:
+    """Let go of every result: what all of them stand on has changed."""
+    with _lock:
+        _stores.clear()

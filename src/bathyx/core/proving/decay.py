@@ -29,6 +29,7 @@ from bathyx.core.proving.readings import (
     lagged,
     resolution_of,
 )
+from bathyx.core.units import celsius, leakage
 
 CONFIDENCE = 0.95
 DECAY = formula(
@@ -99,9 +100,10 @@ class Leak:
     def figure(self) -> Figure:
         """The leak as a figure that explains itself."""
         working = (
-            f"{self.corrected_drop_kpa:.3f} kPa lost at 20 °C in {self.hold_s / 60:.1f} min ({self.raw_drop_kpa:.3f} kPa as "
-            f"read): {self.words}. Half-widths: readings {self.statistical:.2f}, settling {self.settling:.2f}, resolution "
-            f"{self.resolution:.2f}, sensor drift {self.drift:.2f}, barometer {self.barometer:.2f} mL/min"
+            f"{self.corrected_drop_kpa:.3f} kPa lost at {celsius(20)} in {self.hold_s / 60:.1f} min ({self.raw_drop_kpa:.3f} kPa "
+            f"as read): {self.words}. Half-widths: readings {leakage(self.statistical)}, settling "
+            f"{leakage(self.settling)}, resolution {leakage(self.resolution)}, sensor drift {leakage(self.drift)}, barometer "
+            f"{leakage(self.barometer)}"
         )
         return Figure("Leak", self.ml_min, "leak", DECAY, working)
 

@@ -135,7 +135,7 @@ class MeasuredBox(MeasuredSpace):
         width = self.width.mm
         skew = abs(first**2 - second**2) / (4 * width)
         misfit = math.sqrt((first**2 + second**2) / 2) - self.square_diagonal_mm
-        working = f"|{first:.0f}² − {second:.0f}²| / (4 × {width:.0f}) = {mm(skew, 1)}"
+        working = f"|({mm(first)})² − ({mm(second)})²| / (4 × {mm(width)}) = {mm(skew, 1)}"
         return Squareness(skew, misfit, Figure("Out of square", skew, "length", SKEW, working))
 
     @property

@@ -22,7 +22,8 @@ MOST_WORDS, MOST_MOVES, MOST_MOVE = 1000, 60, 300  # letters of a reason, moves,
 class Opening(Frozen):
     """A hole in an upright or level plane at `at_mm` along an axis: corners in the other two coordinates, in the order x, y, z.
 
-    `thickness_mm` of the wall, outward from the plane; `lip_mm`: how much further its rim stands out.
+    `thickness_mm` of the wall, outward from the plane; `lip_mm`: how much further its rim stands out. `on_the_way`: it is in no
+    wall of the space but in a plate that has to be passed as well, outside or inside: a door before the hatch, a frame behind it.
     """
 
     name: str = Field("hatch", min_length=1, max_length=60)
@@ -31,6 +32,7 @@ class Opening(Frozen):
     corners: tuple[tuple[Coordinate, Coordinate], ...] = Field(min_length=3, max_length=24)
     thickness_mm: float = Field(4.0, ge=0.5, le=500)
     lip_mm: float = Field(0.0, ge=0, le=500)
+    on_the_way: bool = False
 
     @model_validator(mode="after")
     def _is_a_hole(self) -> Opening:
@@ -98,8 +100,36 @@ class WayIn(Frozen):
     tilt_deg: float = Field(0.0, ge=0, le=180)
     promise: Promise | None = None
 
+    @model_validator(mode="after")
+    def _opens_on_the_space(self) -> WayIn:
+        if all(opening.on_the_way for opening in self.openings):
+            raise Refusal(
+                f"{self.openings[0].name} is on the way, and no opening is in a wall of the space; say the one that leads into it"
+            )
+        return self
+
+    @property
+    def into(self) -> tuple[Opening, ...]:
+        """Openings in the walls of the space, one of which it goes in by."""
+        return tuple(opening for opening in self.openings if not opening.on_the_way)
+
+    @property
+    def passed(self) -> tuple[Opening, ...]:
+        """Those in plates that are passed as well."""
+        return tuple(opening for opening in self.openings if opening.on_the_way)
+
+    @property
+    def words(self) -> str:
+        """Which openings it goes by."""
+        by = " or ".join(opening.name for opening in self.into)
+        return f"{by}, and through {' and '.join(o.name for o in self.passed)}" if self.passed else by
+
     @staticmethod
     def written(document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: later fields are left out where they say nothing."""
+        openings = document.get("openings")
+        if isinstance(openings, list):
+            rows = [{k: v for k, v in row.items() if k != "on_the_way" or v} for row in openings]
+            document = document | {"openings": rows}
         usual = {name: WayIn.model_fields[name].default or None for name in LATER}
         return {name: v for name, v in document.items() if name not in LATER or (v or None) != usual[name]}

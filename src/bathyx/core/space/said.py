@@ -31,7 +31,8 @@ _OUT = re.compile(rf"^out of\s+(.+?)\s*[,;]?\s+{_N}\s*[,;]?\s*(?:dia|diameter|ø
 _LAYER = re.compile(rf"^layer\s+([a-z ,]+?)\s+{_N}$", re.IGNORECASE)
 _SOLID = re.compile(rf"^solid\s+{_AT}(?:\s*;\s*{_AT})*\s*;?$", re.IGNORECASE)
 _OPENING = re.compile(
-    rf"^opening\s+([xyz])\s+{_N}\s*[,;]\s*(.+?)(?:\s*[,;]\s*thick\s+{_N})?(?:\s*[,;]\s*lip\s+{_N})?$", re.IGNORECASE
+    rf"^opening\s+([xyz])\s+{_N}\s*[,;]\s*(.+?)(?:\s*[,;]\s*thick\s+{_N})?(?:\s*[,;]\s*lip\s+{_N})?(\s*[,;]\s*on the way)?$",
+    re.IGNORECASE,
 )
 _CORNER = re.compile(rf"^{_N}\s+{_N}$")
 _OUTSIDE = re.compile(r"^(outside|later)\s+", re.IGNORECASE)
@@ -162,6 +163,7 @@ def _thing(text: str) -> dict[str, Any]:
             "kind": "opening", "axis": match.group(1).lower(), "at_mm": float(match.group(2)),
             "corners": [[float(c.group(1)), float(c.group(2))] for c in corners if c],
             **{name: float(value) for name, value in more.items() if value is not None},
+            **({"on_the_way": True} if match.group(6) else {}),
         }  # fmt: skip
     if _SOLID.match(text):
         figures = [float(v) for v in re.findall(_N, text)]
@@ -215,7 +217,7 @@ def text_of(space: MeasuredSpace) -> str:
 def _opening(o: Opening) -> str:
     corners = ", ".join(f"{a:g} {b:g}" for a, b in o.corners)
     lip = f", lip {o.lip_mm:g}" if o.lip_mm else ""
-    return f"opening {o.axis} {o.at_mm:g}, {corners}, thick {o.thickness_mm:g}{lip}"
+    return f"opening {o.axis} {o.at_mm:g}, {corners}, thick {o.thickness_mm:g}{lip}{', on the way' if o.on_the_way else ''}"
 
 
 def _words(thing: AnyObstacle) -> str:

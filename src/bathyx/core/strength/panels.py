@@ -88,7 +88,7 @@ class PanelLoad:
     @property
     def size(self) -> str:
         """How large it is, in words: sides of a panel, radius or head of a curved wall."""
-        return self.curved or f"{self.short_mm:.0f} × {mm(self.long_mm)}"
+        return self.curved or f"{mm(self.short_mm)} × {mm(self.long_mm)}"
 
     @property
     def service_use(self) -> float:
@@ -128,7 +128,7 @@ class Strength:
         working = (
             f"{w.face}, {w.size}{shape}: at {kpa(self.pressure_kpa)} {bulge}; weakest is "
             f"{w.link}: bears {least}{kpa(w.bears_kpa)}. In service {self.worst_in_service.face} carries "
-            f"{self.worst_in_service.service_kpa:.1f} of {kpa(self.worst_in_service.service_bears_kpa)}"
+            f"{kpa(self.worst_in_service.service_kpa)} of {kpa(self.worst_in_service.service_bears_kpa)}"
         )
         if self.pulls_in_kpa is not None:
             working += (
@@ -142,7 +142,7 @@ def _stands(low: float, high: float) -> str:
     """How far a middle stands out, in words; its neighbours may press it in."""
     if low < -0.05:
         return f"stands {mm(-low, 1)} in to {mm(max(high, 0.0), 1)} out"
-    return f"bulges {max(low, 0.0):.1f} to {mm(max(high, 0.0), 1)}"
+    return f"bulges {mm(max(low, 0.0), 1)} to {mm(max(high, 0.0), 1)}"
 
 
 def gives(found: Strength, shell: Shell) -> tuple[float, float]:

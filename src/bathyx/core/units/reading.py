@@ -41,6 +41,7 @@ _VULGAR = {
 }
 _GROUPS = re.compile(r"(?<![\d./])\d{1,3}(?:[ \u2009\u00a0\u202f]\d{3})+(?![\d/])(?!\s+\d)")
 _THOUSAND = re.compile(r"(?<![\d.,])([1-9]\d{0,2}),(\d{3})(?![\d])")
+_POINTED = re.compile(r"[1-9]\d{0,2}\.\d{3}")
 _NUMBER = r"(?:\d+(?:\.\d+)?\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+(?:\.\d*)?|\.\d+)"
 _TERM = re.compile(rf"({_NUMBER})\s*(mm|cm|m|in|ft)?")
 
@@ -86,10 +87,16 @@ def _number(text: str) -> float:
     return total
 
 
-def parse_length(text: str, bare_unit: str = "mm") -> float:
+def parse_length(text: str, bare_unit: str = "mm", *, asks: bool = True) -> float:
     """Millimetres of a typed length. A bare number counts in `bare_unit`; a bare fraction must name its unit.
 
-    Raises ReadingError, which says what would be right, for text that is not a length.
+    Args:
+        text: as it was typed.
+        bare_unit: mm, cm, m, in or ft, of a number without a unit.
+        asks: whether `1.250 mm`, 1250 to some, is refused with a question; what is kept already was read once.
+
+    Raises:
+        ReadingError: which says what would be right, for text that is not a length.
     """
     if not isinstance(text, str) or not text.strip():
         raise ReadingError('nothing typed; a length looks like 387, 15 1/4" or 0.38 m')
@@ -121,6 +128,12 @@ def parse_length(text: str, bare_unit: str = "mm") -> float:
             f"{text!r} reads as {len(terms)} lengths; only feet and inches go together, as in 4'-3 1/2\""
         )
     number, named = terms[0]
+    if asks and named == "mm" and _POINTED.fullmatch(number):
+        whole, part = number.split(".")
+        raise ReadingError(
+            f"{text.strip()!r} may be {whole}{part} or {float(number):g}; a tape shows no thousandths of a millimetre: write "
+            f"{whole}{part} mm or {float(number):.2f} mm"
+        )
     if named is None and "/" in number and bare_unit == "mm":
         raise ReadingError(f'{text!r} is a fraction without a unit; write {text.strip()}" if it is inches')
     return _number(number) * _UNIT_MM[named or bare_unit]
@@ -152,14 +165,14 @@ class Reading(Frozen):
         if isinstance(data, (int, float)) and not isinstance(data, bool):
             data = f"{data:g}"
         if isinstance(data, str):
-            return {"typed": data.strip(), "mm": parse_length(data)}
+            return {"typed": data.strip(), "mm": parse_length(data, asks=False)}
         if isinstance(data, dict) and "mm" not in data and "typed" in data:
-            return {**data, "mm": parse_length(data["typed"])}
+            return {**data, "mm": parse_length(data["typed"], asks=False)}
         return data
 
     @model_validator(mode="after")
     def _says_one_length(self) -> Reading:
-        said = parse_length(self.typed)
+        said = parse_length(self.typed, asks=False)
         if abs(said - self.mm) > 1e-4 * said + 1e-3:
             raise ReadingError(f"{self.typed!r} is {said:g} mm, but mm says {self.mm:g}; correct one of the two")
         return self

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 
-from bathyx.core.units.quantity import Family, inches, show
+from bathyx.core.units.quantity import Family, show
 
 _OPEN, _CLOSE = "\ue000", "\ue001"  # private use: they never stand in a text that a person typed
 _TOKEN = re.compile(f"{_OPEN}([a-z]+)\\|([^|{_CLOSE}]+)\\|([0-9]*){_CLOSE}")
@@ -21,6 +21,11 @@ def _token(value: float, kind: str, places: int | None) -> str:
 def mm(value: float, places: int | None = 0) -> str:
     """A length in mm; `places` are the metric decimals, None as many as it has."""
     return _token(value, "length", places)
+
+
+def thick(value: float) -> str:
+    """A thickness, a radius or a diameter of wire in mm."""
+    return _token(value, "thickness", None)
 
 
 def kpa(value: float, places: int | None = 1) -> str:
@@ -43,9 +48,29 @@ def megapascals(value: float, places: int | None = 0) -> str:
     return _token(value, "stress", places)
 
 
+def celsius(value: float) -> str:
+    """A temperature in °C, not a difference of two."""
+    return _token(value, "temperature", 0)
+
+
 def joules(value: float, places: int | None = 0) -> str:
     """An energy in J."""
     return _token(value, "energy", places)
+
+
+def leakage(value: float, places: int | None = 2) -> str:
+    """A leak in mL/min."""
+    return _token(value, "leak", places)
+
+
+def newtons(value: float, places: int | None = 0) -> str:
+    """A force in N."""
+    return _token(value, "force", places)
+
+
+def a_kilo(value: float) -> str:
+    """Money for a kilogram, without its currency."""
+    return _token(value, "permass", 2)
 
 
 class Said(str):
@@ -83,17 +108,9 @@ def _rendered(text: str, family: Family) -> str:
 
 
 def _shown(kind: str, value: float, places: str, family: Family) -> str:
-    if family == Family.METRIC:
+    if not family.us:
         if places:
             return show(value, kind, family, places=int(places))
         unit = show(0.0, kind, family).lstrip("0.")
         return f"{value:g}{unit}"
-    return spoken_inches(value) if kind == "length" else show(value, kind, family)
-
-
-def spoken_inches(value_mm: float) -> str:
-    """Inches for a sentence: under 1/4 in thousandths, as sheet is talked of, under 2 in hundredths, else as a tape shows them."""
-    size = abs(value_mm)
-    if 0 < size < 6.35:
-        return f'{value_mm / 25.4:.3f}"'
-    return f'{value_mm / 25.4:.2f}"' if 0 < size < 50.8 else inches(value_mm)
+    return show(value, kind, family)

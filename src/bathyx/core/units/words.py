@@ -7,14 +7,16 @@ from __future__ import annotations
 import re
 
 from bathyx.core.units.quantity import KINDS, Family, show
-from bathyx.core.units.said import Said, spoken_inches
+from bathyx.core.units.said import Said
 
-_KIND_OF = {
-    KINDS[kind].metric.sign: kind for kind in ("volume", "mass", "pressure", "stress", "energy", "leak", "rate")
-}
+_TURNED = ("volume", "mass", "pressure", "stress", "energy", "leak", "rate", "flow", "dose", "force")
+_KIND_OF = {KINDS[kind].metric.sign: kind for kind in _TURNED}
 _NUMBER = r"\d[\d\u2009]*(?:\.\d+)?"
 _SIGNS = "|".join(sorted(map(re.escape, ("mm", "m", *_KIND_OF)), key=len, reverse=True))
-_QUANTITY = re.compile(rf"(?<![\w.])({_NUMBER}(?: × {_NUMBER})*) ({_SIGNS})(?![\w/²³])")
+_JOINED = r" × | to "  # of several figures with one unit behind the last
+_ALIKE = rf"(?<=between ){_NUMBER} and {_NUMBER}|{_NUMBER}(?:(?:{_JOINED}){_NUMBER})*"
+_QUANTITY = re.compile(rf"(?<![0-9A-Za-z_.])(?<!\de-)({_ALIKE}) ({_SIGNS})(?![\w/²³])")
+_PARTS = re.compile(rf"({_JOINED}| and )")
 
 
 def worded(text: str, family: Family) -> str:
@@ -24,19 +26,19 @@ def worded(text: str, family: Family) -> str:
     """
     if isinstance(text, Said) and text.holds_quantities:
         text = text.in_family(family)
-    if family == Family.METRIC:
+    if not family.us:
         return text
-    return _QUANTITY.sub(_turned, text)
+    return _QUANTITY.sub(lambda match: _turned(match, family), text)
 
 
-def _turned(match: re.Match[str]) -> str:
-    values = [float(n.replace("\u2009", "")) for n in match.group(1).split(" × ")]
-    sign = match.group(2)
-    if sign == "mm":
-        return " × ".join(spoken_inches(v) for v in values)
-    if sign == "m":
-        return " × ".join(show(v * 1000, "weld", Family.US) for v in values)
-    kind = _KIND_OF[sign]
-    base = KINDS[kind].metric.size
-    shown = [show(v * base, kind, Family.US, unit=False) for v in values[:-1]]
-    return " × ".join([*shown, show(values[-1] * base, kind, Family.US)])
+def _turned(match: re.Match[str], family: Family) -> str:
+    parts, sign = _PARTS.split(match.group(1)), match.group(2)
+    kind = {"mm": "length", "m": "weld"}.get(sign) or _KIND_OF[sign]
+    base = 1000.0 if sign == "m" else KINDS[kind].metric.size
+    shown = []
+    for k, part in enumerate(parts):
+        if k % 2:
+            shown.append(part)
+            continue
+        shown.append(show(float(part.replace("\u2009", "")) * base, kind, family, unit=k == len(parts) - 1))
+    return "".join(shown)

@@ -48,7 +48,7 @@ def doors(space: MeasuredSpace, way: WayIn) -> tuple[Door, ...]:
     """The openings, each in one of the walls. Refusal for one that lies in none."""
     low, high = space.cavity.bounds
     found = []
-    for opening in way.openings:
+    for opening in way.into:
         i = opening.index
         off = {0: abs(opening.at_mm - low[i]), 1: abs(opening.at_mm - high[i])}
         end = 0 if off[0] <= off[1] else 1
@@ -63,16 +63,36 @@ def doors(space: MeasuredSpace, way: WayIn) -> tuple[Door, ...]:
         ring = opening.border
         if not Polygon(ring).intersects(rectangle(*span[0], *span[1])):
             raise Refusal(f"{opening.name} lies outside the space: nothing of it opens on it")
-        sign = -1.0 if end == 0 else 1.0
-        normal = sign * np.eye(3)[i]
-        frame = np.stack([np.eye(3)[a], np.cross(normal, np.eye(3)[a]), normal])
-        spots = opening.placed(ring, sign * opening.thickness_mm / 2)
-        flat = spots @ frame[:2].T
-        corner, size = flat.min(axis=0), np.ptp(flat, axis=0)
-        centre = corner + size / 2
-        middle = frame[:2].T @ centre + normal * float(spots[0] @ normal)
-        found.append(Door(opening, frame, np.asarray(middle), size, wall))
+        found.append(_door(opening, -1.0 if end == 0 else 1.0, wall))
     return tuple(found)
+
+
+def _door(opening: Opening, sign: float, wall: str) -> Door:
+    """An opening that is passed outward along its axis (`sign` 1) or against it (-1)."""
+    i, (a, _) = opening.index, opening.others
+    normal = sign * np.eye(3)[i]
+    frame = np.stack([np.eye(3)[a], np.cross(normal, np.eye(3)[a]), normal])
+    spots = opening.placed(opening.border, sign * opening.thickness_mm / 2)
+    flat = spots @ frame[:2].T
+    corner, size = flat.min(axis=0), np.ptp(flat, axis=0)
+    middle = frame[:2].T @ (corner + size / 2) + normal * float(spots[0] @ normal)
+    return Door(opening, frame, np.asarray(middle), size, wall)
+
+
+def plates(space: MeasuredSpace, way: WayIn) -> tuple[Door, ...]:
+    """The openings that are passed on the way, each in a plate of its own; outward is away from the middle of the space."""
+    low, high = space.cavity.bounds
+    found = []
+    for opening in way.passed:
+        middle = (low[opening.index] + high[opening.index]) / 2
+        found.append(_door(opening, 1.0 if opening.at_mm >= middle else -1.0, ""))
+    return tuple(found)
+
+
+def outer(doors_: tuple[Door, ...], space: MeasuredSpace) -> tuple[Door, ...]:
+    """Those that lie outside of the space."""
+    low, high = space.cavity.bounds
+    return tuple(d for d in doors_ if not low[d.opening.index] < d.opening.at_mm < high[d.opening.index])
 
 
 def scene_of(e: Evaluation, *, bare: bool = False, out: bool = False) -> tuple[Scene, tuple[Door, ...]]:
@@ -99,6 +119,8 @@ def parts_of(e: Evaluation, ways: tuple[Door, ...], *, out: bool = False) -> tup
     space = e.job.space
     assert space.way_in is not None
     parts = [*_walls(space, ways), *_plates(space, ways)]
+    for door in plates(space, space.way_in):
+        parts += _plates(space, (door,))
     later = set() if out else set(space.way_in.later)
     names = [thing.name for thing in space.obstacles]
     twice = next((name for name in sorted(later) if names.count(name) > 1), None)

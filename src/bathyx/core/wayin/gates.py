@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from itertools import permutations, product
 
@@ -11,13 +12,29 @@ from bathyx.core.wayin.pose import Array, Pose, random_turn, turn_between
 from bathyx.core.wayin.scene import Scene
 from bathyx.core.wayin.widen import grown
 
-SAMPLES, MOST_TRIED, APART, MOST_EDGES, FITS_MM = 3000, 24, 0.35, 120, -5.0
+SAMPLES, MOST_TRIED, APART, MOST_EDGES, FITS_MM, MOST_CORNERS = 3000, 24, 0.35, 120, -5.0, 240
+
+
+def few_corners(points: Array, most: int = MOST_CORNERS) -> Array:
+    """(n, 3) of points, no more than `most`: those that reach furthest in so many ways, evenly spread, and along each axis.
+
+    Their hull lies within the hull of all. A rolled body has thousands of corners, of which a section needs a hundred.
+    """
+    if len(points) <= most:
+        return points
+    count = most - 6
+    k = np.arange(count) + 0.5
+    high, turn = 1 - 2 * k / count, math.pi * (1 + math.sqrt(5)) * k
+    flat = np.sqrt(1 - high**2)
+    ways = np.vstack([np.column_stack([flat * np.cos(turn), flat * np.sin(turn), high]), np.eye(3), -np.eye(3)])
+    return np.asarray(points[np.unique((points @ ways.T).argmax(axis=0))])
 
 
 def hull_edges(corners: Array) -> tuple[Array, Array]:
-    """(corners (n, 3), edges (m, 2)) of the convex hull of points."""
+    """(corners (n, 3), edges (m, 2)) of the convex hull of points; of a hull within it where they are many."""
     from scipy.spatial import ConvexHull  # not at the start: only searches need it
 
+    corners = few_corners(corners)
     hull = ConvexHull(corners)
     pairs = np.sort(hull.simplices[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
     used, where = np.unique(pairs, return_inverse=True)

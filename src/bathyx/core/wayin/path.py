@@ -100,6 +100,24 @@ def tightest_leg(scene: Scene, a: Pose, b: Pose, bound: float = np.inf, close: f
     return best, at
 
 
+def trimmed(scene: Scene, path: list[Pose], air: float) -> list[Pose]:
+    """The path without the poses that it can do without: the straight move past one keeps as much air as the whole path has.
+
+    Args:
+        scene: the tank and what is in its way.
+        path: clear.
+        air: that it has, mm.
+    """
+    found = list(path)
+    k = len(found) - 2
+    while k > 0:
+        if tightest_leg(scene, found[k - 1], found[k + 1], air, CLOSE_MM)[0] >= air:
+            del found[k]
+            k = min(k, len(found) - 1)
+        k -= 1
+    return found
+
+
 def tightest(scene: Scene, path: list[Pose], close: float = ROUGH_MM) -> Tightest:
     """Where a path is tightest, looked at every `close` mm where it is tight."""
     best, leg, share = np.inf, 0, 0.0

@@ -59,11 +59,12 @@ def turned_by(vector: Array) -> Array:
 
 
 def _angle_axis(turn: Array) -> tuple[float, Array]:
-    cosine = min(1.0, max(-1.0, (float(np.trace(turn)) - 1) / 2))
-    skew = np.array([turn[2, 1] - turn[1, 2], turn[0, 2] - turn[2, 0], turn[1, 0] - turn[0, 1]])
-    size = math.sqrt(float(skew @ skew))
+    (a, b, c), (d, e, f), (g, h, i) = turn.tolist()
+    cosine = min(1.0, max(-1.0, (a + e + i - 1) / 2))
+    x, y, z = h - f, c - g, d - b
+    size = math.sqrt(x * x + y * y + z * z)
     if size > 1e-7:
-        return math.atan2(size / 2, cosine), skew / size
+        return math.atan2(size / 2, cosine), np.array([x / size, y / size, z / size])
     if cosine > 0:
         return 0.0, np.array([0.0, 0.0, 1.0])
     # Half a turn: the axis is what the rotation leaves as it is.
@@ -80,7 +81,8 @@ def turn_between(a: Array, b: Array) -> Array:
 
 def away(a: Pose, b: Pose, reach: float) -> float:
     """How far a body of this reach, mm, has to move from one pose to the other: no point of it moves further."""
-    return float(np.linalg.norm(b.at - a.at)) + reach * float(np.linalg.norm(turn_between(a.turn, b.turn)))
+    off = b.at - a.at
+    return math.sqrt(float(off @ off)) + reach * _angle_axis(b.turn @ a.turn.T)[0]
 
 
 def between(a: Pose, b: Pose, share: float) -> Pose:

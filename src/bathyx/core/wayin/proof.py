@@ -18,7 +18,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Shell
 from bathyx.core.space.touch import holds
 from bathyx.core.wayin.built import FACET_MM, Door
-from bathyx.core.wayin.gates import hull_edges
+from bathyx.core.wayin.gates import few_corners, hull_edges
 from bathyx.core.wayin.pose import Array
 
 PROOF = formula(
@@ -31,8 +31,8 @@ PROOF = formula(
     check="tests/core/test_way_in.py: boxes and plates against closed forms",
     tolerance="proves what is too tight by 1 mm in some 300 (engineering estimate of what its time allows)",
 )
-FIRST, MOST_CELLS, BATCH, LEAST_HALF = 8, 1_500_000, 20_000, 2e-4
-MOST_REFLEX, LARGE_ANGLE, LEAST_BALL_MM = 5, 0.6, 0.5
+FIRST, MOST_CELLS, BATCH, BATCH_EDGES, LEAST_HALF = 8, 1_500_000, 20_000, 2_000_000, 2e-4
+MOST_REFLEX, LARGE_ANGLE, LEAST_BALL_MM, AT_ONCE = 5, 0.6, 0.5, 2_000_000
 
 
 @dataclass(frozen=True)
@@ -117,7 +117,11 @@ def _deepest(halves: Array) -> Array | None:
 
 def _crossed(triangles: Array, halves: Array) -> bool:
     """Whether any triangle runs through the inside of a convex part (a tenth of a millimetre in)."""
-    for triangle in triangles:
+    halves = np.unique(np.round(halves, 9), axis=0)
+    beyond = np.zeros(len(triangles), bool)  # those that lie outside of one of the faces with all of their corners
+    for some in np.array_split(halves, max(1, len(halves) * len(triangles) // AT_ONCE)):
+        beyond[~beyond] = ((triangles[~beyond] @ some[:, :3].T + some[:, 3] + 0.1).min(axis=1) >= 0).any(axis=1)
+    for triangle in triangles[~beyond]:
         loop = triangle
         for half in halves:
             off = loop @ half[:3] + half[3] + 0.1
@@ -152,12 +156,14 @@ def no_way(part: Array, door: Door, go_on: Callable[[], bool] = lambda: True) ->
     """
     from scipy.spatial import ConvexHull
 
+    part = few_corners(part)
     hull = ConvexHull(part)
     middle = _centroid(part, hull.simplices)
     r = float(-(hull.equations @ np.append(middle, 1.0)).max())
     if r <= LEAST_BALL_MM:
         return None
     corners, edges = hull_edges(part - middle)
+    batch = max(500, min(BATCH, BATCH_EDGES // len(edges)))
     planes = hull.equations[:, :3], -(hull.equations[:, :3] @ middle + hull.equations[:, 3])
     half = 1.0 / FIRST
     grid = (np.arange(FIRST) + 0.5) * 2 * half - 1
@@ -166,10 +172,10 @@ def no_way(part: Array, door: Door, go_on: Callable[[], bool] = lambda: True) ->
     looked, best = 0, (math.inf, (0.0, 0.0), np.eye(3))
     while len(cells):
         kept: list[Array] = []
-        for start in range(0, len(cells), BATCH):
+        for start in range(0, len(cells), batch):
             if not go_on() or looked > MOST_CELLS:
                 return None
-            some = cells[start : start + BATCH]
+            some = cells[start : start + batch]
             looked += len(some)
             wide, least = _kept(corners, edges, planes, r, _turns(some), 2 * math.sqrt(3) * half)
             over = (wide - door.size).max(axis=1)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import copy
 import math
-import time
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -12,6 +11,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from bathyx.core.wayin.clock import now
 from bathyx.core.wayin.pose import Pose
 
 Array = npt.NDArray[np.float64]
@@ -28,12 +28,13 @@ class Part:
 
 @dataclass(frozen=True, eq=False)
 class Gap:
-    """To one part: `mm` of air, the place on it (3,), and the way (3,) from it to the tank."""
+    """To one part: `mm` of air, the place on it (3,), and the way (3,) from it to the tank; `part` is its number."""
 
     name: str
     mm: float
     place: Array
     way: Array
+    part: int = -1
 
 
 class TimeUp(Exception):
@@ -60,7 +61,11 @@ class Scene:
         self.parts = parts
         self.moving: Any = _object(self.body)
         self._each = [_object(part.triangles) for part in parts]
+        spans = [part.triangles.reshape(-1, 3) for part in parts]
+        self._boxes = np.array([s.min(axis=0) for s in spans]), np.array([s.max(axis=0) for s in spans])
+        self.half = np.abs(self.corners).max(axis=0)
         self._all = _object(np.concatenate([part.triangles for part in parts]))
+        self._edges: dict[int, Array] = {}
         self.checks = 0
         self.until = self.most_checks = math.inf
         self.legs: dict[tuple[int, int, float], tuple[float, float, bool, Pose, Pose]] = {}
@@ -70,12 +75,31 @@ class Scene:
         """Where it sits."""
         return Pose(self.middle, np.eye(3))
 
+    @cached_property
+    def faces(self) -> Array:
+        """(k, 3) the ways its faces look, each once, where it sits."""
+        ways = np.cross(self.body[:, 1] - self.body[:, 0], self.body[:, 2] - self.body[:, 0])
+        long = np.linalg.norm(ways, axis=1)
+        return np.unique(np.round(ways[long > 1e-9] / long[long > 1e-9, None], 6), axis=0)
+
+    def edges_of(self, number: int) -> Array:
+        """(m, 2, 3) the edges of a part's triangles, each once."""
+        known = self._edges.get(number)
+        if known is None:
+            corners = self.parts[number].triangles
+            each = np.concatenate([corners[:, [k, (k + 1) % 3]] for k in range(3)])
+            swap = (each[:, 0] > each[:, 1]).any(axis=1) & ~((each[:, 0] < each[:, 1]).any(axis=1))
+            each[swap] = each[swap][:, ::-1]
+            known = self._edges[number] = np.unique(np.round(each, 6).reshape(-1, 6), axis=0).reshape(-1, 2, 3)
+        return known
+
     def scaled(self, share: float) -> Scene:
         """The same with a smaller body, about its middle; what is in the way is shared."""
         small = copy.copy(self)
         small.body, small.corners, small.reach = self.body * share, self.corners * share, self.reach * share
         small.moving = _object(small.body)
-        small.legs = {}
+        small.legs, small.half = {}, self.half * share
+        small.__dict__.pop("faces", None)
         return small
 
     def _put(self, pose: Pose) -> None:
@@ -101,7 +125,7 @@ class Scene:
         """The least air there, mm; 0 where it touches."""
         import fcl
 
-        if self.checks > self.most_checks or time.monotonic() > self.until:
+        if self.checks > self.most_checks or now() > self.until:
             raise TimeUp
         self.checks += 1
         if self.leans(pose.turn):
@@ -113,20 +137,31 @@ class Scene:
         """The air to each part that is nearer than `within`; parts that are touched are left out."""
         import fcl
 
-        self.checks += len(self.parts)
+        near = self._near(pose, within)
+        self.checks += len(near)
         self._put(pose)
         found = []
-        for part, there in zip(self.parts, self._each, strict=True):
+        asked = fcl.DistanceRequest(enable_nearest_points=True)
+        for number in near:
             result = fcl.DistanceResult()
-            mm = float(fcl.distance(self.moving, there, fcl.DistanceRequest(enable_nearest_points=True), result))
+            mm = float(fcl.distance(self.moving, self._each[number], asked, result))
             if not 0 < mm < within:
                 continue
-            on_tank, on_part = (np.array(p, float) for p in result.nearest_points)
-            way = on_tank - on_part
-            long = float(np.linalg.norm(way))
+            on_tank, on_part = result.nearest_points
+            way = np.subtract(on_tank, on_part)
+            long = math.sqrt(float(way @ way))
             if long > 1e-9:
-                found.append(Gap(part.name, mm, on_part, way / long))
+                found.append(Gap(self.parts[number].name, mm, np.array(on_part, float), way / long, number))
         return found
+
+    def _near(self, pose: Pose, within: float) -> list[int]:
+        """The parts whose upright boxes come as near as that to the body's."""
+        if within >= FAR_GAP_MM:
+            return list(range(len(self.parts)))
+        half = np.abs(pose.turn) @ self.half
+        low, high = self._boxes
+        off = np.maximum(np.maximum(low - pose.at - half, pose.at - half - high), 0.0)
+        return np.flatnonzero((off**2).sum(axis=1) <= within**2).tolist()
 
 
 def _object(triangles: Array) -> Any:

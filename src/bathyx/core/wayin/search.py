@@ -9,9 +9,9 @@ import numpy as np
 
 from bathyx.core.wayin.pose import Array, Pose, away, between, random_turn, turned_by
 from bathyx.core.wayin.scene import Scene
-from bathyx.core.wayin.slide import clear_between, slid
+from bathyx.core.wayin.slide import MET_MM, clear_between, slid
 
-MET_MM, PUSH, PULL = 6.0, 18, 60
+PUSH, PULL = 18, 60
 
 
 @dataclass

@@ -7,7 +7,8 @@ import numpy as np
 from bathyx.core.wayin.pose import Array, Pose, away, between, turn_between, turned_by
 from bathyx.core.wayin.scene import Gap, Scene
 
-STEP_MM, KEEP_MM, LEAST_MM = 14.0, 0.25, 0.4
+STEP_MM, KEEP_MM, LEAST_MM, MET_MM, MOST_STEPS = 14.0, 0.25, 0.4, 6.0, 200
+ROOMY_MM, GIVEN = 2.5, 0.7
 
 
 def rows(scene: Scene, pose: Pose, gaps: list[Gap], near: float) -> tuple[Array, Array]:
@@ -15,23 +16,21 @@ def rows(scene: Scene, pose: Pose, gaps: list[Gap], near: float) -> tuple[Array,
 
     Each gap has a plane through the part's nearest place; corners beyond it further than `near` are left out.
     """
-    r = scene.corners @ pose.turn.T
-    spots = r + pose.at
-    a: list[Array] = []
-    b: list[Array] = []
-    for gap in gaps:
-        off = (spots - gap.place) @ gap.way
-        pick = (off >= gap.mm - 1e-6) & (off < gap.mm + near)
-        p, w = r[pick], gap.way
-        arms = np.stack(
-            [p[:, 1] * w[2] - p[:, 2] * w[1], p[:, 2] * w[0] - p[:, 0] * w[2], p[:, 0] * w[1] - p[:, 1] * w[0]], axis=1
-        )
-        arms /= scene.reach
-        a.append(np.column_stack([np.broadcast_to(gap.way, arms.shape), arms]))
-        b.append(off[pick])
-    if not a:
+    if not gaps:
         return np.zeros((0, 6)), np.zeros(0)
-    return np.concatenate(a), np.concatenate(b)
+    r = scene.corners @ pose.turn.T
+    ways = np.array([gap.way for gap in gaps])
+    first = np.array([gap.mm for gap in gaps])
+    off = (r + pose.at) @ ways.T - np.array([float(gap.place @ gap.way) for gap in gaps])
+    corner, gap_of = np.nonzero((off >= first - 1e-6) & (off < first + near))
+    p, w = r[corner], ways[gap_of]
+    a = np.empty((len(p), 6))
+    a[:, :3] = w
+    a[:, 3] = p[:, 1] * w[:, 2] - p[:, 2] * w[:, 1]
+    a[:, 4] = p[:, 2] * w[:, 0] - p[:, 0] * w[:, 2]
+    a[:, 5] = p[:, 0] * w[:, 1] - p[:, 1] * w[:, 0]
+    a[:, 3:] /= scene.reach
+    return a, off[corner, gap_of]
 
 
 def moved(scene: Scene, pose: Pose, step: Array) -> Pose:
@@ -86,7 +85,8 @@ def slid(scene: Scene, pose: Pose, goal: Pose, most: int, keep: float = KEEP_MM)
             break
         wish = wished(scene, pose, goal, long)
         a, b = rows(scene, pose, scene.gaps(pose, 3 * long + keep), 3 * long)
-        step = nearest_allowed(wish, a, b - keep)
+        # Where there is room more is kept, and given up step by step where it gets narrow.
+        step = nearest_allowed(wish, a, b - np.clip(GIVEN * b, keep, max(keep, ROOMY_MM)))
         if step is not None:
             size = float(np.linalg.norm(step[:3]) + np.linalg.norm(step[3:]))
             step = step * min(1.0, long / max(size, 1e-9))
@@ -103,6 +103,20 @@ def slid(scene: Scene, pose: Pose, goal: Pose, most: int, keep: float = KEEP_MM)
         pose, left = after, now
         long = min(STEP_MM, long * 1.6)
     return found
+
+
+def led(scene: Scene, start: Pose, goal: Pose) -> list[Pose] | None:
+    """Poses from a start to a goal: straight, giving way to what is met; or there first and turned then, or turned first.
+
+    From a narrow place a slide comes out of it first and turns where there is room; into one it seldom finds.
+    """
+    for via in (goal, Pose(goal.at, start.turn), Pose(start.at, goal.turn)):
+        steps = [start, *slid(scene, start, via, MOST_STEPS)]
+        if via is not goal:
+            steps += slid(scene, steps[-1], goal, MOST_STEPS)
+        if away(steps[-1], goal, scene.reach) < MET_MM and clear_between(scene, steps[-1], goal, 1.0):
+            return [*steps, goal]
+    return None
 
 
 def clear_between(scene: Scene, a: Pose, b: Pose, apart: float = 4.0) -> bool:

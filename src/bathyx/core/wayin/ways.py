@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import combinations, product
 from typing import Any
@@ -17,11 +17,18 @@ from bathyx.core.evaluate import evaluate, spare_of
 from bathyx.core.job import Job
 from bathyx.core.tank.family import WAYS
 from bathyx.core.units import Said, litres, mm
+from bathyx.core.wayin.built import outer, plates, scene_of
+from bathyx.core.wayin.clock import now
+from bathyx.core.wayin.path import CLOSE_MM, tightest
 from bathyx.core.wayin.plan import way_in
-from bathyx.core.wayin.whole import WayFound
+from bathyx.core.wayin.pose import Pose
+from bathyx.core.wayin.through import is_outside
+from bathyx.core.wayin.told import begun, moves
+from bathyx.core.wayin.whole import WayFound, refuse_bad_seat
 from bathyx.errors import Refusal
 
-MOST_SHARE, NEAR_MM, LEAST_S = 0.45, 2.0, 2.0
+MOST_SHARE, NEAR_MM, LEAST_S, EACH_S, KEEP_SLACK_MM = 0.45, 2.0, 2.0, 2.5, 0.05
+WIDER_SHARE, PLAIN_SHARE, TWO_SHARE, MOST_TRIES, AGAIN = 0.4, 0.25, 0.1, 2, 2
 MOST_WIDER_MM, APART_MM = 250.0, 12.0
 Heard = Callable[[float], bool]
 
@@ -52,36 +59,160 @@ def ways_in(job: Job, seconds: float = 60.0, seed: int = 1, heard: Heard = lambd
     found for it. Where a smaller change would have done, the search for it failed in its time. Two dimensions together and a
     chamfered edge are looked at only as far as they cost less than what was found before.
     """
-    size = {way: float(getattr(evaluate(job).results.outside, f"{way}_mm")) for way in WAYS}
-    tasks: list[tuple[Make, float, bool]] = [
-        (partial(_shorter, job, (way,)), MOST_SHARE * size[way], False) for way in WAYS
-    ]
-    if job.space.way_in is not None:
-        tasks += [(partial(_wider, job, k), MOST_WIDER_MM, False) for k in range(len(job.space.way_in.openings))]
-    tasks += [
-        (partial(_shorter, job, pair), MOST_SHARE * min(size[w] for w in pair), True) for pair in combinations(WAYS, 2)
-    ]
-    for edge in job.tank.chamfers_left(1.0):
-        tasks.append((partial(_chamfered, job, edge), MOST_SHARE * min(size["length"], size["height"]), True))
-    count = len(tasks) + 2
-    each = max(seconds / count, LEAST_S)
-    found = _put_on_after(job, each, seed, lambda s: heard(s / count))
-    for n, (make, most, cheaper) in enumerate(tasks, start=1):
-        if not heard(n / count):
-            break
-        limit = min((c.litres for c in found if c.litres > 0.005), default=math.inf) if cheaper else math.inf
-        most = _worth(job, make, most, limit)
-        change = _least(job, make, most, each, seed, partial(_share_of, heard, n, count))
-        if change is not None and change.litres < limit:
-            found.append(change)
-    if heard((count - 1) / count):
-        two = _two_tanks(job, each, seed, lambda s: heard((count - 1 + 0.99 * s) / count))
+    end = now() + seconds
+
+    def told(share: float = 0.0) -> bool:
+        """Whether to go on; how far it is goes by the time that is gone."""
+        return heard(min(max(1 - (end - now()) / seconds, share), 0.99)) and now() < end
+
+    def within(share: float) -> bool:
+        return told()
+
+    found = _put_on_after(job, max(0.1 * seconds, LEAST_S), seed, within)
+    wider, plain, paired = _kinds(job)
+    _run(wider, job, seed, min(end, now() + WIDER_SHARE * seconds), within)  # these cost no litres
+    _run(plain, job, seed, min(end, now() + PLAIN_SHARE * seconds), within)
+    found += _best(wider)
+    limit = min((c.litres for c in (*found, *_best(plain)) if c.litres > 0.005), default=math.inf)
+    for kind in paired:
+        kind.most = _worth(job, kind.make, kind.most, limit)
+    _run([k for k in paired if k.most >= NEAR_MM], job, seed, end - TWO_SHARE * seconds, within)
+    found += _best(plain) + [c for c in _best(paired) if c.litres < limit]
+    if told():
+        two = _two_tanks(job, max(end - now(), LEAST_S), seed, within)
         found += [two] if two is not None else []
     return tuple(sorted(found, key=lambda c: c.litres))
 
 
-def _share_of(heard: Heard, number: int, count: int, share: float) -> bool:
-    return heard((number + 0.99 * share) / count)
+@dataclass(eq=False)
+class _Kind:
+    """One kind of change: what is known of how much of it does. `proven`: so much cannot; `low`: so much was not found to."""
+
+    make: Make
+    most: float
+    proven: float = 0.0
+    low: float = 0.0
+    best: Change | None = None
+    high: float = math.inf
+    tries: int = 0
+    again: int = 0
+
+    @property
+    def open(self) -> bool:
+        """Whether more looking may find less."""
+        if self.best is None:
+            return self.low < self.most and self.tries <= MOST_TRIES
+        return self.high - self.low > NEAR_MM
+
+    def next(self) -> float:
+        """How much is tried next, mm: a third of the most, the most, then half way between what does and what does not."""
+        if self.best is None:
+            return self.most if self.tries else self.most / 3
+        return (self.low + self.high) / 2
+
+    def once_more(self) -> bool:
+        """Look again below what was found, where that was not proven; False where it was looked at twice."""
+        if self.best is None or self.again >= AGAIN or self.low - self.proven <= NEAR_MM:
+            return False
+        self.low, self.again = self.proven, self.again + 1
+        return True
+
+    def step(self, job: Job, seconds: float, seed: int, heard: Heard) -> None:
+        """One try, of at most so many seconds."""
+        at = math.ceil(self.next())
+        self.tries += 1
+        made = self.make(at)
+        way, cannot = (None, False) if made is None else _found(job, made[1], seconds, seed + self.again, heard)
+        if made is None or way is None:
+            self.low = max(self.low, at)
+            self.proven = max(self.proven, at if cannot else 0.0)
+            return
+        spare = _spare(job, way)
+        if spare >= -KEEP_SLACK_MM:
+            self._take(job, at, made, way)
+        # The same path keeps what it has to spare where the change is less, and wins what it lacks where it is more.
+        for by in (-spare, -0.6 * spare) if spare > 0 else (-spare, 1 - 2 * spare):
+            other = math.ceil(at + by)
+            changed = self.make(other) if 0 < other < min(self.high, self.most + 1) else None
+            along = None if changed is None else _followed(job, changed[1], way)
+            if changed is not None and along is not None:
+                self._take(job, other, changed, along)
+                return
+        if spare < -KEEP_SLACK_MM:
+            self.low = max(self.low, at)
+
+    def _take(self, job: Job, at: float, made: tuple[str, dict[str, Any]], way: WayFound) -> None:
+        self.high, self.low = at, min(self.low, max(at - 1.0, self.proven))
+        self.best = Change(Said(made[0]), made[1], _litres(job, made[1]), way)
+
+
+def _kinds(job: Job) -> tuple[list[_Kind], list[_Kind], list[_Kind]]:
+    """(wider openings; shorter one way; shorter two ways, and edges cut off)."""
+    size = {way: float(getattr(evaluate(job).results.outside, f"{way}_mm")) for way in WAYS}
+    openings = job.space.way_in.openings if job.space.way_in is not None else ()
+    wider = [_Kind(partial(_wider, job, k), MOST_WIDER_MM) for k in range(len(openings))]
+    plain = [_Kind(partial(_shorter, job, (way,)), MOST_SHARE * size[way]) for way in WAYS]
+    pairs = [
+        _Kind(partial(_shorter, job, pair), MOST_SHARE * min(size[w] for w in pair)) for pair in combinations(WAYS, 2)
+    ]
+    edge_most = MOST_SHARE * min(size["length"], size["height"])
+    return (
+        wider,
+        plain,
+        pairs + [_Kind(partial(_chamfered, job, edge), edge_most) for edge in job.tank.chamfers_left(1.0)],
+    )
+
+
+def _run(kinds: list[_Kind], job: Job, seed: int, end: float, heard: Heard) -> None:
+    """Try after try, turn about, until each is within 2 mm or the time is over; what was not found is looked for again, longer."""
+    while now() < end and heard(0.0):
+        live = [kind for kind in kinds if kind.open]
+        if not live and not any([kind.once_more() for kind in kinds]):
+            return
+        for kind in live:
+            left = end - now()
+            if left > 0 and heard(0.0):
+                kind.step(job, min(left, EACH_S * 2**kind.again), seed, heard)
+
+
+def _best(kinds: list[_Kind]) -> list[Change]:
+    return [kind.best for kind in kinds if kind.best is not None]
+
+
+def _least(job: Job, make: Make, most: float, seconds: float, seed: int, heard: Heard) -> Change | None:
+    """The least of one kind of change that was found to do, up to `most` mm."""
+    kind = _Kind(make, most)
+    _run([kind], job, seed, now() + seconds, heard)
+    return kind.best
+
+
+def _spare(job: Job, way: WayFound) -> float:
+    """Air of a path beyond what is to be kept, mm; less than 0 where it lacks some."""
+    keep = job.space.way_in.keep_mm if job.space.way_in is not None else 0.0
+    return (way.tightest.mm if way.tightest is not None else 0.0) - keep
+
+
+def _followed(job: Job, changes: dict[str, Any], way: WayFound) -> WayFound | None:
+    """The way of a larger change, looked over for a smaller one: None where it keeps less air than is to be kept."""
+    try:
+        e = evaluate(job.edited_many(changes))
+        if e.job.tank.built_in or e.job.space.way_in is None:
+            return None
+        scene, ways = scene_of(e)
+        refuse_bad_seat(scene, e)
+    except Refusal:
+        return None
+    off = scene.middle - way.path[-1].at
+    path = [Pose(pose.at + off, pose.turn) for pose in way.path]
+    outside = outer(plates(e.job.space, e.job.space.way_in), e.job.space)
+    if not is_outside(scene, ways, outside, path[0]) or any(scene.hits(pose) for pose in path):
+        return None
+    least = tightest(scene, path, CLOSE_MM)
+    if least.mm < e.job.space.way_in.keep_mm - KEEP_SLACK_MM:
+        return None
+    count = f"{len(path) - 1} move{'s' if len(path) != 2 else ''}"
+    said = f"goes in by {way.opening} in {count}; tightest {mm(least.mm, 1)} to {least.what}"
+    return replace(way, path=tuple(path), moves=(begun(path[0]), *moves(path)), tightest=least, reason=Said(said))
 
 
 def _worth(job: Job, make: Make, most: float, limit: float) -> float:
@@ -120,38 +251,19 @@ def _put_on_after(job: Job, seconds: float, seed: int, heard: Heard) -> list[Cha
     return [Change(Said("put the fittings on when it is in"), {path: rings}, 0.0, bare)]
 
 
-def _least(job: Job, make: Make, most: float, seconds: float, seed: int, heard: Heard) -> Change | None:
-    """The least of one kind of change that was found to do, up to `most` mm."""
-    if most < NEAR_MM:
-        return None
-    rounds = max(3, math.ceil(math.log2(most / NEAR_MM)))
-    each = seconds / (rounds + 1)
-    low, high = 0.0, most
-    best: Change | None = None
-    at = most / 3
-    for _ in range(rounds + 1):
-        made = make(math.ceil(at))
-        way = None if made is None else _tried(job, made[1], each, seed, heard)
-        if made is not None and way is not None:
-            high = math.ceil(at)
-            best = Change(Said(made[0]), made[1], _litres(job, made[1]), way)
-        else:
-            low = at
-        if high - low <= NEAR_MM or not heard(0.5):
-            break
-        at = (low + high) / 2
-    return best
+def _found(job: Job, changes: dict[str, Any], seconds: float, seed: int, heard: Heard) -> tuple[WayFound | None, bool]:
+    """(the way with the changes made; whether it was proven that there is none)."""
+    try:
+        found = way_in(evaluate(job.edited_many(changes)), seconds, seed, heard)
+    except Refusal:
+        return None, False
+    return (found if found.verdict == "goes_in" else None), found.verdict == "cannot"
 
 
 def _tried(job: Job, changes: dict[str, Any], seconds: float, seed: int, heard: Heard) -> WayFound | None:
-    try:
-        e = evaluate(job.edited_many(changes))
-        found = way_in(e, seconds, seed, heard)
-    except Refusal:
-        return None
-    keep = e.job.space.way_in.keep_mm if e.job.space.way_in is not None else 0.0
-    roomy = found.tightest is not None and found.tightest.mm >= keep - 0.05
-    return found if found.verdict == "goes_in" and roomy else None
+    """The way with the changes made, where it keeps the air that is to be kept."""
+    way, _ = _found(job, changes, seconds, seed, heard)
+    return way if way is not None and _spare(job, way) >= -KEEP_SLACK_MM else None
 
 
 def _shorter(job: Job, ways: tuple[str, ...], by: float) -> tuple[str, dict[str, Any]] | None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-from PyQt6.QtCore import QRectF, QSize, pyqtSignal
+from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
@@ -20,7 +20,8 @@ from bathyx.desk.views.tray import Tray
 
 Look = Literal["flat", "solid", "both"]
 INSET_SHARE, LEAST_INSET, MOST_INSET, TALL = 0.27, 170, 420, 0.72
-GAP, COVERED, LAID_SHARE = 6, 0.06, 0.46
+GAP, COVERED, LAID_SHARE = 6, 0.01, 0.46
+SMALLER = (1.0, 0.8, 0.62)  # what an inset shrinks to before the drawing gives way to it
 
 
 class LaidTable(QFrame):
@@ -77,7 +78,7 @@ class Board(QWidget):
         self.sheet = LaidTable(self)
         self.sheet.hide()
         self.sheet.closed.connect(lambda: self.lay("", None))
-        self._corner, self._foot, self._laid = 0, 0, 0
+        self._corner, self._foot, self._laid, self._share = 0, 0, 0, SMALLER[0]
         for widget in (flat_stack, solid, rail, strip, message, tray):
             widget.setParent(self)
         message.hide()
@@ -104,6 +105,11 @@ class Board(QWidget):
     def _swap(self, name: Look) -> None:
         self.show_look(name)
         self.turned()
+
+    @property
+    def large(self) -> Canvas:
+        """The drawing that is looked at large."""
+        return self.solid if self.look == "solid" else self.flat
 
     @property
     def side_by_side(self) -> bool:
@@ -175,34 +181,43 @@ class Board(QWidget):
     def _inset(self, w: int, h: int) -> None:
         large, small = (self.flat, self.solid) if self.look == "flat" else (self.solid, self.flat)
         across = round(min(max(INSET_SHARE * w, LEAST_INSET), MOST_INSET, 0.45 * w))
-        size = QSize(across, round(across * TALL))
         small.quiet, large.quiet = True, False
         small.right_room = small.foot_room = 0
         large.foot_room = self._foot
         (self.flat_stack if large is self.flat else self.solid).setGeometry(0, 0, w, h)
         large.resize(w, h)  # at once, and not when the stack comes to it: its places are asked for below
-        left = GAP + large.left_room
-        corners = [
-            QRectF(w - size.width() - GAP, GAP, size.width(), size.height()),
-            QRectF(w - size.width() - GAP, h - size.height() - self._foot + 8, size.width(), size.height()),
-            QRectF(left, h - size.height() - self._foot + 8, size.width(), size.height()),
-            QRectF(left, GAP, size.width(), size.height()),
-        ]
         # Looked for once a picture of another extent: the inset does not jump while a size is typed.
         key = (large, tuple(round(v, -1) for v in large.picture.bounds) if large.picture.items else None, w, h)
         if key != self._placed:
             self._placed = key
             large.right_room = 0
-            # Where it stands it stays as long as it may; else the emptiest corner, or room beside the drawing.
-            if large.covered(corners[self._corner]) > COVERED:
-                covered = [large.covered(corner) for corner in corners]
-                self._corner = covered.index(min(covered))
-                if min(covered) > COVERED:
-                    self._corner = 0
-                    large.right_room = size.width() + 2 * GAP
+            self._emptiest(large, across, w, h)
+        at = self._corners(large, across, w, h)[self._corner]
         place = self.flat_stack if small is self.flat else self.solid
-        place.setGeometry(corners[self._corner].toRect())
-        large.keep_off, small.keep_off = corners[self._corner], QRectF()
+        place.setGeometry(at.toRect())
+        large.keep_off, small.keep_off = at, QRectF()
         place.raise_()
         large.update()
         small.update()
+
+    def _corners(self, large: Canvas, across: int, w: int, h: int) -> list[QRectF]:
+        """The four places of an inset that is so wide, at the share of it that was settled on."""
+        wide = round(self._share * across)
+        tall = round(wide * TALL)
+        left, right = GAP + large.left_room, w - wide - GAP
+        low = h - tall - self._foot + 8
+        return [QRectF(x, y, wide, tall) for x, y in ((right, GAP), (right, low), (left, low), (left, GAP))]
+
+    def _emptiest(self, large: Canvas, across: int, w: int, h: int) -> None:
+        """Where the inset stands it stays as long as it may; else the emptiest corner, a smaller one, or room beside."""
+        for share in SMALLER:
+            self._share = share
+            corners = self._corners(large, across, w, h)
+            if large.covered(corners[self._corner]) <= COVERED:
+                return
+            covered = [large.covered(corner) for corner in corners]
+            if min(covered) <= COVERED:
+                self._corner = covered.index(min(covered))
+                return
+        self._corner = 0
+        large.right_room = corners[0].width() + 2 * GAP

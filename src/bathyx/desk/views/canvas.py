@@ -7,10 +7,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QKeyEvent,
@@ -24,13 +23,15 @@ from PyQt6.QtGui import (
     QPolygonF,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QLabel, QLineEdit, QToolTip, QWidget
+from PyQt6.QtWidgets import QLabel, QToolTip, QWidget
 
 from bathyx.desk.theme import Theme, text_size, type_of
+from bathyx.desk.views.plain import TextLine
 from bathyx.draft.picture import Circle, Dim, Item, Label, Picture, Poly
 
 GRIP_PX = 7.0
 PX_PER_LETTER = 9.0
+SQUARES, TRACE_PX = 12, 6.0
 INSET_ROOM_PX, CLICK_PX, LEADER_PX = 12.0, 4.0, 26.0
 UNDER_PX, MOST_UNDER_PX, LIT_MORE, POLE_PX = 12.0, 120.0, 1.5, 22.0
 MARKS = {"stop": "!", "warn": "?", "note": "i"}
@@ -73,6 +74,7 @@ class Canvas(QWidget):
     nudged = pyqtSignal(float, float)
     asked = pyqtSignal(str)
     pointed_at = pyqtSignal(str)
+    menu_wanted = pyqtSignal(QPoint)
 
     def __init__(self, theme: Theme, name: str) -> None:
         super().__init__()
@@ -88,6 +90,7 @@ class Canvas(QWidget):
         self.frameless = False
         self.right_room, self.foot_room = 0.0, 0.0  # kept free for an inset and for what stands along the foot, px
         self.left_room = 0.0  # and for the tray
+        self._traces: tuple[object, tuple[np.ndarray, list[QRectF]]] | None = None
         self.keep_off = QRectF()  # where an inset lies: no word is pushed under it
         self.hanging = False  # a part of the tray hangs at the pointer
         self.flags: tuple[PlacedFlag, ...] = ()  # what is found, each at its place
@@ -115,7 +118,7 @@ class Canvas(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(220, 160)
-        self.editor = QLineEdit(self)
+        self.editor = TextLine(self)
         self.editor.setObjectName(f"{name} editor")
         self.editor.hide()
         self.editor.installEventFilter(self)
@@ -205,46 +208,53 @@ class Canvas(QWidget):
 
     def covered(self, place: QRectF) -> float:
         """The share of a place, px, that lines of the picture lie in, counted in small squares; all of it where it hides a word."""
+        spots, words = self._where_drawn()
         room = place.adjusted(-6, -6, 6, 6)
-        squares = np.zeros((12, 12), dtype=bool)
-        low = np.array([place.left(), place.top()])
-        step = np.array([place.width(), place.height()]) / 12
+        if any(word.intersects(room) for word in words):
+            return 1.0
+        low, step = np.array([place.left(), place.top()]), np.array([place.width(), place.height()]) / SQUARES
+        at = np.floor((spots - low) / step).astype(int)
+        at = at[((at >= 0) & (at < SQUARES)).all(axis=1)]
+        return len(np.unique(at, axis=0)) / SQUARES**2
 
-        def mark(spots: np.ndarray) -> None:
-            at = np.floor((spots - low) / step).astype(int)
-            at = at[((at >= 0) & (at < 12)).all(axis=1)]
-            squares[at[:, 1], at[:, 0]] = True
-
+    def _where_drawn(self) -> tuple[np.ndarray, list[QRectF]]:
+        """(places (n, 2) along the lines, a few px apart; the boxes of the words), px: found once for a picture as it is placed."""
         origin, scale = self.to_screen(np.zeros(2)), self.scale
+        key = (self.picture, scale, origin.x(), origin.y())
+        if self._traces is not None and self._traces[0] == key:
+            return self._traces[1]
+        spots: list[np.ndarray] = [np.zeros((0, 2))]
+        words: list[QRectF] = []
         for item in self.picture.items:
             if isinstance(item, Poly):
                 ring = np.vstack([item.points, item.points[:1]]) if item.closed else item.points
                 ends = np.column_stack([origin.x() + ring[:, 0] * scale, origin.y() - ring[:, 1] * scale])
-                if (ends.max(axis=0) < low).any() or (ends.min(axis=0) > low + 12 * step).any():
-                    continue  # nowhere near
-                for a, b in pairwise(ends):
-                    if (np.maximum(a, b) < low).any() or (np.minimum(a, b) > low + 12 * step).any():
-                        continue
-                    count = max(2, int(np.hypot(*(b - a)) / 14))
-                    mark(a + (b - a) * np.linspace(0, 1, count)[:, None])
+                along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ends, axis=0).T))])
+                at = np.linspace(0, along[-1], max(2, int(along[-1] / TRACE_PX)))
+                spots.append(np.column_stack([np.interp(at, along, ends[:, 0]), np.interp(at, along, ends[:, 1])]))
             elif isinstance(item, Circle):
                 c = self.to_screen(item.centre)
-                mark(np.array([[c.x(), c.y()]]))
+                spots.append(np.array([[c.x(), c.y()]]))
             else:
-                at = item.at if isinstance(item, Label) else (item.p + item.q) / 2
-                c, wide = self.to_screen(at), PX_PER_LETTER * len(item.text)
-                x, y = c.x(), c.y()
-                if isinstance(item, Dim):
-                    way = (item.q - item.p) / max(float(np.hypot(*(item.q - item.p))), 1e-9)
-                    off = item.offset + (wide / 2 if abs(way[1]) > 0.5 else 0)
-                    x, y = x - way[1] * off, y - way[0] * off
-                elif item.anchor != "c":
-                    x += wide / 2 if item.anchor == "l" else -wide / 2
-                if isinstance(item, Label):
-                    x, y = x + item.shift[0], y - item.shift[1]
-                if QRectF(x - wide / 2, y - 9, wide, 18).intersects(room):
-                    return 1.0
-        return float(squares.mean())
+                words.append(self._word_box(item))
+        self._traces = key, (np.concatenate(spots), words)
+        return self._traces[1]
+
+    def _word_box(self, item: Label | Dim) -> QRectF:
+        """About where a word stands, px."""
+        c, wide = (
+            self.to_screen(item.at if isinstance(item, Label) else (item.p + item.q) / 2),
+            PX_PER_LETTER * len(item.text),
+        )
+        x, y = c.x(), c.y()
+        if isinstance(item, Dim):
+            way = (item.q - item.p) / max(float(np.hypot(*(item.q - item.p))), 1e-9)
+            off = item.offset + (wide / 2 if abs(way[1]) > 0.5 else 0)
+            x, y = x - way[1] * off, y - way[0] * off
+        else:
+            x += {"l": wide / 2, "r": -wide / 2}.get(item.anchor, 0.0) + item.shift[0]
+            y -= item.shift[1]
+        return QRectF(x - wide / 2, y - 9, wide, 18)
 
     def _polygon(self, points: np.ndarray) -> QPolygonF:
         """`to_screen` of many points (n, 2), with the scale and origin of the painting in hand."""
@@ -303,6 +313,14 @@ class Canvas(QWidget):
             self._paint_items(p, self.over.items)
         if self.quiet and not self.frameless:
             self._paint_frame(p)
+
+    def draw(self, p: QPainter) -> None:
+        """The picture on something else than the window, with what hangs over it; nothing in it is lit."""
+        self._paint_base(p)
+        if self.over.items and not self.quiet:
+            self._paint_items(p, self.over.items)
+        self._drawn = None  # what can be hit was noted for the other place
+        self.update()
 
     def _state(self) -> tuple[object, ...]:
         """What the drawing hangs on, but for what is lit and what hangs over it."""
@@ -659,7 +677,7 @@ class Canvas(QWidget):
         """Left picks or grabs, right pans."""
         assert event is not None
         if event.button() in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
-            self._panning = event.position()
+            self._panning = self._down = event.position()
             return
         self._pressed = self._down = event.position()
         if self.quiet:
@@ -712,8 +730,13 @@ class Canvas(QWidget):
         return self.describe(tag)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        """Let go."""
+        """Let go; a right button that did not pan asks for the drawing's menu."""
         assert event is not None
+        still = (event.position() - self._down).manhattanLength() <= CLICK_PX
+        if event.button() == Qt.MouseButton.RightButton and self._panning is not None and still and not self.quiet:
+            self._panning = None
+            self.menu_wanted.emit(event.globalPosition().toPoint())
+            return
         if self.quiet and self._pressed is not None and (event.position() - self._down).manhattanLength() <= CLICK_PX:
             self._pressed = None
             self.wanted.emit()

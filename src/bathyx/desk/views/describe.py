@@ -57,7 +57,7 @@ def _fitting(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str
     ring = next((f", weld {s.id}" for s in e.results.rings if s.edge == f"fitting:{name}"), "")
     thread = f" {fitting.thread}" if fitting.thread else ""
     hole = f"ø{show(fitting.hole_mm, 'length', units)} " if fitting.hole_mm else ""
-    return f"{fitting.title} {name}{thread}: {hole}on {fitting.face}{ring}"
+    return f"{fitting.said}{thread}: {hole}on {fitting.face}{ring}"
 
 
 def _blank(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFocusEvent, QKeyEvent
+from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QFocusEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QCheckBox,
     QFrame,
@@ -15,6 +16,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLayout,
     QListWidget,
+    QMenu,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -92,7 +94,7 @@ def relook(widget: QWidget, key: str, value: str) -> None:
 
 def with_unit(text: str, units: Family) -> str:
     """A bare number as the family in force has it: 38 is 38" while the desk is in inches. What says its unit stays as typed."""
-    return f'{text}"' if units is Family.US and BARE.fullmatch(text.strip()) else text
+    return f'{text}"' if units.us and BARE.fullmatch(text.strip()) else text
 
 
 def bare_unit(kind: str, units: Family) -> str:
@@ -102,7 +104,7 @@ def bare_unit(kind: str, units: Family) -> str:
     ('in', 'L', '')
     """
     if kind in ("length", "small", "place", "reading"):
-        return "in" if units is Family.US else "mm"
+        return "in" if units.us else "mm"
     return unit_of(kind, units).sign if kind in KINDS else ""
 
 
@@ -122,7 +124,7 @@ class Field(QWidget):
         self.edit = TextLine()
         self.edit.setObjectName(path)
         self.edit.setAccessibleName(label)
-        self.edit.setPlaceholderText(hint)
+        self.hint = hint
         self.edit.editingFinished.connect(self._take)
         line.addWidget(self.caption, 3 if kind == "text" else 5)
         line.addWidget(self.edit, 8 if kind == "text" else 4)
@@ -151,6 +153,7 @@ class Field(QWidget):
         if self.edit.hasFocus() and self.edit.text() != self._shown and not self.trouble.isHidden():
             return
         value = self.value()
+        self.edit.setPlaceholderText(worded(self.hint, self.bench.units))
         self._shown = self._words(value)
         self.edit.setText(self._shown)
         self.edit.setCursorPosition(0)
@@ -163,7 +166,7 @@ class Field(QWidget):
             return str(value)
         if self.kind == "reading":
             typed = str(value.typed)
-            return f"{typed} mm" if self.bench.units is Family.US and BARE.fullmatch(typed.strip()) else typed
+            return f"{typed} mm" if self.bench.units.us and BARE.fullmatch(typed.strip()) else typed
         if self.kind in ("number", "optional"):
             return f"{value:g}"
         if self.kind == "place":
@@ -216,6 +219,29 @@ class Field(QWidget):
         self.trouble.setText(why)
         self.trouble.setVisible(bool(why))
         relook(self.edit, "wrong", "true" if why else "false")
+
+
+def setting_line(bench: Bench, setting: str, hint: str, then: Callable[[], None], name: str = "") -> TextLine:
+    """A line that a setting of the shop is typed in; kept when it is left.
+
+    Args:
+        bench: with the settings.
+        setting: its key.
+        hint: what stands in it while it is empty.
+        then: done after it was kept.
+        name: of the widget; the key unless given.
+    """
+    edit = TextLine(str(bench.settings[setting]))
+    edit.setObjectName(name or setting)
+    edit.setAccessibleName(name or hint)
+    edit.setPlaceholderText(hint)
+
+    def take() -> None:
+        bench.settings.keep(setting, edit.text().strip())
+        then()
+
+    edit.editingFinished.connect(take)
+    return edit
 
 
 class Choice(QWidget):
@@ -394,8 +420,33 @@ class FigureLine(QWidget):
             self.explain_now()
         elif event.key() == Qt.Key.Key_Escape:
             self.explain_away()
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Copy it, alone or with how it was worked out."""
+        assert event is not None
+        self.explain_away()
+        self.menu().popup(event.globalPos())
+
+    def menu(self) -> QMenu:
+        """What can be done with a figure."""
+        menu = QMenu(self)
+        for text, whole in (("Copy this figure", False), ("Copy it with how it was worked out", True)):
+            action = menu.addAction(text)
+            assert action is not None
+            action.triggered.connect(partial(self.copy, whole=whole))
+        return menu
+
+    def copy(self, _on: bool = False, *, whole: bool = False) -> None:
+        """The figure on the clipboard as text, in the family in force."""
+        board = QGuiApplication.clipboard()
+        figure = self._get()
+        if board is not None:
+            more = f"\n{worded(figure.explain(), self.bench.units)}" if whole else ""
+            board.setText(f"{figure.label}: {show(figure.value, figure.kind, self.bench.units)}{more}")
 
     def explain_now(self) -> None:
         """Open the explanation beside the figure."""

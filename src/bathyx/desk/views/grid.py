@@ -90,7 +90,7 @@ def show_cell(value: Value, column: Column, units: Family) -> str:
         return str(value)
     if column.kind not in MEASURED:
         return f"{value:g}"
-    if units is Family.US:
+    if units.us:
         sign = "-" if value < -1e-9 else ""
         return sign + show(abs(value), column.kind, units)
     return f"{value:.10g}"
@@ -158,7 +158,7 @@ class Grid(QTableWidget):
         assert head is not None
         assert side is not None
         head.setDefaultSectionSize(88)
-        head.setStretchLastSection(False)
+        head.setStretchLastSection(columns[-1].kind == "text" and not columns[-1].options)
         side.setDefaultSectionSize(27)
         self._typed: dict[tuple[int, Value, Family], str] = {}
         self._shown: Rows = []

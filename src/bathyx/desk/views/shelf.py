@@ -148,6 +148,9 @@ class Shelf(QWidget):
 
     opened = pyqtSignal()
     asked = pyqtSignal()
+    file_wanted = pyqtSignal()
+    help_wanted = pyqtSignal()
+    settings_wanted = pyqtSignal()
     settled = pyqtSignal()
 
     def __init__(self, bench: Bench, theme: Theme) -> None:
@@ -177,11 +180,14 @@ class Shelf(QWidget):
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
         row.addWidget(button("New tank", "new tank", self.asked.emit, "main"))
+        row.addWidget(button("Open a file…", "open file", self.file_wanted.emit))
         self.path = TextLine()
         self.path.setObjectName("open path")
         self.path.setPlaceholderText("or the path of a job file, then Enter")
         self.path.returnPressed.connect(lambda: self._open(Path(self.path.text().strip()).expanduser()))
         row.addWidget(self.path, 1)
+        row.addWidget(button("Settings", "open settings", self.settings_wanted.emit))
+        row.addWidget(button("Help", "open help", self.help_wanted.emit))
         self.aside = button("Set this file aside", "set file aside", self._set_aside)
         self.aside.hide()
         row.addWidget(self.aside)
@@ -205,6 +211,7 @@ class Shelf(QWidget):
         self._places.clear()
         self.list.clear()
         paths, more = job_files(self.bench.home / "jobs")
+        paths += [path for row in str(self.bench.settings["recent"]).splitlines() if (path := Path(row)).is_file()]
         for path in paths:
             item = QListWidgetItem(f"{path.name}\nbeing read…")
             item.setData(PATH, str(path))

@@ -25,7 +25,20 @@ from bathyx.register.ledger.heads import HeadsFile
 from bathyx.register.ledger.keys import ShopKey
 from bathyx.register.opening.place import Place
 
-KINDS = ("tick", "weld", "repair", "leak", "hold", "question", "readings", "test", "certificate", "filled", "note")
+KINDS = (
+    "tick",
+    "weld",
+    "repair",
+    "leak",
+    "hold",
+    "question",
+    "readings",
+    "test",
+    "certificate",
+    "filled",
+    "note",
+    "gate",
+)
 MOST_FOUND = 200
 BY_A_HOLD = ("readings", "test")
 NO_NAME = "a record needs the name of who made it; type it first"

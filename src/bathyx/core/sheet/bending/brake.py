@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 
@@ -44,12 +44,14 @@ def behind_mm(cores: Iterable[Array], start: Array, end: Array) -> float:
     return float(min(off.max(), -off.min()))
 
 
-def turned_round(edges: Iterable[Edge]) -> float:
+def turned_round(edges: Iterable[Edge], shares: Mapping[str, float] | None = None) -> float:
     """The furthest that a piece turns about one axis, degrees: the largest sum of bends that run parallel, one after another.
 
     Args:
         edges: the bends of one piece, which form a tree over its faces. A reflex bend turns back.
+        shares: of its turn that a bend has so far, by its edge; whole where none is said.
     """
+    shares = shares or {}
     beside: dict[str, list[tuple[str, Edge]]] = defaultdict(list)
     for edge in edges:
         beside[edge.a].append((edge.b, edge))
@@ -63,7 +65,8 @@ def turned_round(edges: Iterable[Edge]) -> float:
                 before, face, edge, turned = stack.pop()
                 if abs(float(_way(edge) @ way)) < PARALLEL:
                     continue
-                turned += -edge.turn_deg if edge.reflex else edge.turn_deg
+                turn = edge.turn_deg * shares.get(edge.id, 1.0)
+                turned += -turn if edge.reflex else turn
                 most = max(most, turned)
                 stack += [(face, other, more, turned) for other, more in beside[face] if other != before]
     return most

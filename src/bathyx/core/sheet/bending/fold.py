@@ -6,7 +6,7 @@ At a share of a bend the strip between the flats is an arc whose neutral line ke
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -79,13 +79,6 @@ def folded(laid: Laid, shell: Shell, rule: BendRule, shares: Mapping[str, float]
 def in_order(laid: Laid) -> list[str]:
     """Bends by their edge in the order they are made: outer flanges first, what they hang on after."""
     return [bend.edge for bend in reversed(laid.bends)]
-
-
-def shares_at(laid: Laid, share: float, order: Sequence[str] = ()) -> dict[str, float]:
-    """How far each bend is made at a share of the folding, one bend after another, in an order, outer flanges first without one;
-    flanges of joints before all."""
-    order = [*(side.name for side in laid.flanges), *(order or in_order(laid))]
-    return {edge: min(max(share * len(order) - k, 0.0), 1.0) for k, edge in enumerate(order)}
 
 
 def _seated(laid: Laid, shell: Shell, name: str) -> Placed:

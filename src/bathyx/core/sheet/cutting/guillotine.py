@@ -120,6 +120,20 @@ class Cut:
     axis: str
     at: float
 
+    @property
+    def parts(self) -> tuple[Rect, Rect]:
+        """(x, y, width, height) on either side."""
+        x, y, w, h = self.region
+        if self.axis == "x":
+            return (x, y, self.at - x, h), (self.at, y, x + w - self.at, h)
+        return (x, y, w, self.at - y), (x, self.at, w, y + h - self.at)
+
+    @property
+    def ends(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Where it begins and ends."""
+        x, y, w, h = self.region
+        return ((self.at, y), (self.at, y + h)) if self.axis == "x" else ((x, self.at), (x + w, self.at))
+
 
 def cuts_of(rects: Sequence[Rect], region: Rect) -> tuple[Cut, ...] | None:
     """The cuts that part rectangles of a region, in the order they are made; None where no cut from edge to edge does.
@@ -137,12 +151,70 @@ def cuts_of(rects: Sequence[Rect], region: Rect) -> tuple[Cut, ...] | None:
         for at in ends:
             if not low + 1e-4 < at < low + long - 1e-4 or any(a < at - 1e-4 and b > at + 1e-4 for a, b in spans):
                 continue
-            one = (x0, y0, at - x0, h) if axis == 0 else (x0, y0, w, at - y0)
-            two = (at, y0, x0 + w - at, h) if axis == 0 else (x0, at, w, y0 + h - at)
+            cut = Cut(region, "xy"[axis], at)
+            one, two = cut.parts
             first = [r for r in rects if r[axis] + r[axis + 2] <= at + 1e-4]
             rest = [r for r in rects if r[axis] + r[axis + 2] > at + 1e-4]
             below = cuts_of(first, one)
             above = None if below is None else cuts_of(rest, two)
             # What a shear can cut it can cut from any cut that goes through: where the halves cannot be, nothing can.
-            return None if below is None or above is None else (Cut(region, "xy"[axis], at), *below, *above)
+            return None if below is None or above is None else (cut, *below, *above)
     return () if len(rects) == 1 else None
+
+
+def sheared(rects: Sequence[Rect], region: Rect, least_mm: float) -> tuple[tuple[Cut, ...], tuple[Rect, ...]] | None:
+    """(cuts in their order, rectangles left that are worth keeping, the largest first); None where no shear parts the pieces.
+
+    The first cut frees the largest rectangle beyond the pieces, so that nothing cuts through it.
+
+    Args:
+        rects: (x, y, width, height) of the pieces.
+        region: (x, y, width, height) of the sheet.
+        least_mm: least side of a rectangle that is worth keeping.
+    """
+    x, y, w, h = region
+    first, inner = None, region
+    beyond = _beyond(rects, region)
+    if beyond is not None and min(beyond[2:]) >= least_mm:
+        if beyond[0] > x:
+            first, inner = Cut(region, "x", beyond[0]), (x, y, beyond[0] - x, h)
+        else:
+            first, inner = Cut(region, "y", beyond[1]), (x, y, w, beyond[1] - y)
+    cuts = cuts_of(rects, inner)
+    if cuts is None:
+        return None
+    made = (first, *cuts) if first is not None else cuts
+    empty = [piece for piece in _pieces(made, region) if not any(_holds(piece, rect) for rect in rects)]
+    worth = sorted((r for r in empty if min(r[2:]) >= least_mm), key=lambda r: -r[2] * r[3])
+    return made, tuple(worth)
+
+
+def beyond(rects: Sequence[Rect], region: Rect, kerf_mm: float, least_mm: float) -> tuple[Rect, ...]:
+    """The largest rectangle of a sheet right of all pieces or above them, a kerf away; none where it is not worth keeping."""
+    x, y, w, h = region
+    grown = [(a, b, c + kerf_mm, d + kerf_mm) for a, b, c, d in rects]
+    found = _beyond(grown, (x, y, w, h))
+    return (found,) if found is not None and min(found[2:]) >= least_mm else ()
+
+
+def _beyond(rects: Sequence[Rect], region: Rect) -> Rect | None:
+    x, y, w, h = region
+    right = max((r[0] + r[2] for r in rects), default=x)
+    top = max((r[1] + r[3] for r in rects), default=y)
+    found = [(right, y, x + w - right, h), (x, top, w, y + h - top)]
+    best = max(found, key=lambda r: max(r[2], 0.0) * max(r[3], 0.0))
+    return best if min(best[2:]) > SNAP else None
+
+
+def _pieces(cuts: Sequence[Cut], region: Rect) -> list[Rect]:
+    """What a region is parted into by cuts made one after another."""
+    there = {region}
+    for cut in cuts:
+        there.discard(cut.region)
+        there.update(cut.parts)
+    return list(there)
+
+
+def _holds(piece: Rect, rect: Rect) -> bool:
+    a, b = rect[0] + rect[2] / 2, rect[1] + rect[3] / 2
+    return piece[0] <= a <= piece[0] + piece[2] and piece[1] <= b <= piece[1] + piece[3]

@@ -12,12 +12,15 @@ from bathyx.core.geometry.shell import Shell
 from bathyx.core.material import Sheet
 from bathyx.core.memory import remembered
 from bathyx.core.sheet.bending.brake_steps import BrakeStep, brake_steps
-from bathyx.core.sheet.bending.order import bend_order
+from bathyx.core.sheet.bending.machine import Brake
+from bathyx.core.sheet.bending.on_brake import Along, Made
+from bathyx.core.sheet.bending.order import along_bends, bend_order, usual_order
 from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.flat.laid import laid_pieces
-from bathyx.core.sheet.makeup.roles import Brake, EdgeRole
+from bathyx.core.sheet.makeup.roles import EdgeRole
 from bathyx.core.sheet.makeup.skins import Skins
+from bathyx.core.units import Said
 
 SAME_MM = 0.05
 
@@ -37,12 +40,12 @@ class Line:
 class Tool:
     """Holes of one size: `size` as it is said, and where (blank, label)."""
 
-    size: str
+    size: Said
     holes: tuple[tuple[str, str], ...]
 
 
 def order_lines(
-    blanks: Sequence[Blank], sheet: Sheet, orders: Mapping[tuple[str, ...], Sequence[str]] | None = None
+    blanks: Sequence[Blank], sheet: Sheet, orders: Mapping[tuple[str, ...], Sequence[Made]] | None = None
 ) -> tuple[Line, ...]:
     """Flat pieces of sheet, those alike together, the largest first: the order in which a shear cuts them.
 
@@ -55,7 +58,7 @@ def order_lines(
     alike: dict[tuple[object, ...], list[Blank]] = defaultdict(list)
     for blank in blanks:
         if blank.role != "bought":
-            alike[_form(blank)].append(blank)
+            alike[form_of(blank)].append(blank)
     rows = [
         Line(
             len(same),
@@ -72,31 +75,54 @@ def order_lines(
 @remembered()
 def bend_orders(
     shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule, brake: Brake
-) -> dict[tuple[str, ...], tuple[str, ...]]:
-    """By the faces of each piece the order of its bends that is clear of the brake's beam; pieces without one are left out.
+) -> dict[tuple[str, ...], tuple[Made, ...]]:
+    """By the faces of each piece the order of its bends that is clear of the brake's tools; pieces without one are left out.
 
     Args:
         shell: panelled.
         roles: what becomes of its edges.
         skins: thickness of the panels.
         rule: radius and K.
-        brake: with its beam.
+        brake: with its beam or punch.
     """
     found = {}
     for laid in laid_pieces(shell, roles, skins, rule):
-        order = bend_order(laid, shell, rule, brake.beam_mm)
+        order = bend_order(laid, shell, rule, brake)
         if laid.bends and order is not None:
             found[tuple(laid.lays)] = order
     return found
 
 
+@remembered()
+def bends_along(
+    shell: Shell, roles: tuple[EdgeRole, ...], skins: Skins, rule: BendRule, brake: Brake
+) -> dict[tuple[str, ...], tuple[Along, ...]]:
+    """By the faces of each bent piece its steps as they are made, seen along each bend; in the usual order where none is clear.
+
+    Args:
+        shell: panelled.
+        roles: what becomes of its edges.
+        skins: thickness of the panels.
+        rule: radius and K.
+        brake: with its beam or punch.
+    """
+    orders = bend_orders(shell, roles, skins, rule, brake)
+    return {
+        (faces := tuple(laid.lays)): along_bends(laid, shell, rule, brake, orders.get(faces) or usual_order(laid))
+        for laid in laid_pieces(shell, roles, skins, rule)
+        if laid.bends
+    }
+
+
 def hole_tools(blanks: Sequence[Blank]) -> tuple[Tool, ...]:
     """Every hole by the tool that cuts it, the smallest first, so that one set-up does all of a size."""
     found: dict[tuple[float, str], list[tuple[str, str]]] = defaultdict(list)
+    said: dict[str, Said] = {}
     for blank in blanks:
         for hole in blank.holes:
+            said[hole.size] = hole.size
             found[hole.diameter_mm, hole.size].append((blank.name, hole.label))
-    return tuple(Tool(size, tuple(places)) for (_, size), places in sorted(found.items()))
+    return tuple(Tool(said[size], tuple(places)) for (_, size), places in sorted(found.items()))
 
 
 def cut_after(blanks: Sequence[Blank], roles: Sequence[EdgeRole]) -> dict[str, tuple[str, ...]]:
@@ -131,7 +157,7 @@ def notches(blank: Blank) -> int:
     return int((inward & straight & np.roll(straight, 1)).sum())
 
 
-def _form(blank: Blank) -> tuple[object, ...]:
+def form_of(blank: Blank) -> tuple[object, ...]:
     """Equal for blanks that are cut alike."""
     ring = np.round(blank.outline.faceted / SAME_MM).astype(int)
     holes = sorted((*np.round(h.centre / SAME_MM).astype(int).tolist(), round(h.diameter_mm, 2)) for h in blank.holes)

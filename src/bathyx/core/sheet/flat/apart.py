@@ -17,7 +17,7 @@ APART = formula(
     "sheet.apart",
     "Cut between parts that touch",
     "0.5 mm wide, half off either part, along every line on which two parts of a blank meet and are not bent or rolled",
-    source="between the slits that the usual tools cut in sheet: laser 0.2, water jet and a thin disc 1 mm; common practice",
+    source="between the slits that the usual tools cut in sheet: laser 0.2 mm, water jet and a thin disc 1 mm; common practice",
     valid="flat and bent parts",
     check="tests/core/test_apart.py: every line on which two parts meet without a bend is cut, held against the faces folded up",
     tolerance="the slit's own width",

@@ -10,8 +10,9 @@ import numpy as np
 
 from bathyx.core.geometry.outline import Outline, polygon_area
 from bathyx.core.geometry.shell import Array
+from bathyx.core.units import Said, mm
 
-SUMP = "sump"
+SUMP, LEAST_LINE_MM = "sump", 0.01
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,14 +32,14 @@ class Hole:
         return polygon_area(self.border) if self.border is not None else float(np.pi / 4 * self.diameter_mm**2)
 
     @property
-    def size(self) -> str:
+    def size(self) -> Said:
         """How large it is, for a list: its diameter, that of the tool for one that is bored round when rolled, or both sides."""
         if self.border is None:
-            return f"ø{self.diameter_mm:g}" + (" after bending" if self.waits else "")
+            return Said(f"ø{mm(self.diameter_mm, None)}" + (" after bending" if self.waits else ""))
         if self.label == SUMP:
             w, h = np.ptp(self.border, axis=0)
-            return f"{w:.0f} × {h:.0f}"
-        return f"ø{self.diameter_mm:g} when rolled"
+            return Said(f"{mm(float(w))} × {mm(float(h))}")
+        return Said(f"ø{mm(self.diameter_mm, None)} when rolled")
 
     def moved(self, shift: Array) -> Hole:
         """The hole shifted by (2,)."""
@@ -85,6 +86,21 @@ class Blank:
     role: Literal["shell", "baffle", "bought"]
     stock: str = ""
 
+    @property
+    def told(self) -> tuple[Mark, ...]:
+        """Marks that are only words and say what is done there: a roll, a bevel, a head's form, a hole after forming. Not the names
+        of its faces."""
+        return tuple(
+            m
+            for m in self.marks
+            if m.text and m.text not in self.faces and np.linalg.norm(m.end - m.start) <= LEAST_LINE_MM
+        )
+
+    @property
+    def lines(self) -> tuple[Mark, ...]:
+        """Marks that are lines to draw."""
+        return tuple(m for m in self.marks if np.linalg.norm(m.end - m.start) > LEAST_LINE_MM)
+
     @cached_property
     def size_mm(self) -> tuple[float, float]:
         """Width and height of the bounding rectangle, as drawn."""
@@ -93,9 +109,9 @@ class Blank:
 
     @property
     def said_size(self) -> str:
-        """What to cut, in mm: both sides of a flat piece, or the bought section and its length."""
+        """What to cut, for a sentence: both sides of a flat piece, or the bought section and its length."""
         w, h = self.size_mm
-        return f"{self.stock} cut {h:.0f} long" if self.role == "bought" else f"{w:.0f} × {h:.0f}"
+        return f"{self.stock} cut {mm(h)} long" if self.role == "bought" else f"{mm(w)} × {mm(h)}"
 
     @cached_property
     def area_mm2(self) -> float:

@@ -86,7 +86,7 @@ def shell_blanks(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
             face = shell.by_id[face_id]
             for fitting, spot in placed:
                 if fitting.face == face.parent and _on(face, spot):
-                    label = f"{fitting.title} {fitting.id}"
+                    label = fitting.said
                     if isinstance(face, CurvedFace) and isinstance(face.on, Revolved):
                         marks.append(_after_forming(piece, label, len(marks)))
                         continue

@@ -12,6 +12,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.outline import Outline, polygon_area
 from bathyx.core.geometry.shell import Array
 from bathyx.core.sheet.flat.blank import BendLine, Blank, Mark, settled
+from bathyx.core.units import Said, mm
 from bathyx.errors import Refusal
 
 TRIANGULATION = formula(
@@ -204,7 +205,7 @@ def blank_of_transition(name: str, found: Transition, thickness_mm: float) -> Bl
     middle = found.outline.mean(axis=0)
     marks = (
         Mark(middle, middle, name),
-        Mark(middle - [0.0, 12.0], middle - [0.0, 12.0], f"girth {found.below_mm:.1f} below"),
+        Mark(middle - [0.0, 12.0], middle - [0.0, 12.0], Said(f"girth {mm(found.below_mm, 1)} below")),
     )
     return settled(
         Blank(name, thickness_mm, Outline(found.outline, np.zeros(len(found.outline))), (), lines, marks, (), "shell")

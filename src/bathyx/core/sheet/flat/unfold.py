@@ -24,6 +24,7 @@ from bathyx.core.sheet.flat.lay import Lay, lay_of
 from bathyx.core.sheet.makeup.joints import PLAIN, SLOT_SPARE_MM, tabs_along
 from bathyx.core.sheet.makeup.roles import APART, EdgeRole
 from bathyx.core.sheet.makeup.skins import Skins
+from bathyx.core.units import Said, mm
 
 COVERED_MM2, ALONG, SNAPPED_MM, SQUARE = 0.5, 0.9998, 2e-6, 1 - 1e-9
 
@@ -296,7 +297,7 @@ def _tangents(shell: Shell, lays: dict[str, Lay], by_face: dict[str, list[EdgeRo
         surface = face.on
         assert isinstance(surface, Cylinder)
         middle = lay.point(spot_on(face))
-        found.append(Mark(middle, middle, f"roll to R {surface.radius:g} inside"))
+        found.append(Mark(middle, middle, Said(f"roll to R {mm(surface.radius, None)} inside")))
         for role in by_face[name]:
             if role.kind == "roll" and role.edge.id not in drawn:
                 drawn.add(role.edge.id)

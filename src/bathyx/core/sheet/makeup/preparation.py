@@ -6,8 +6,6 @@ import math
 from dataclasses import dataclass
 
 from bathyx.core.formula import formula
-from bathyx.core.sheet.makeup.seams import Seam
-from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.units import Said, mm
 
 PREPARATION = formula(
@@ -16,11 +14,11 @@ PREPARATION = formula(
     "to 3 mm square and tight; butts from 3 mm a V of 60°, from 6 mm a double V of 45° a side with a land of 1 to 2 mm and a gap "
     "of 1 mm: a root pass, ground back, a cap each side; corners have their own groove; fillets legs of the thinner plate",
     source="6 mm plate in three passes: common practice; thinner: EN ISO 9692-1 and -3, from memory",
-    valid="TIG and MIG of steel, stainless and aluminium, 1 to 12 mm; plastics: 60° V, a rod a pass",
+    valid="TIG and MIG of steel, stainless and aluminium, 1 to 12 mm",
     check="tests/core/test_at_the_bench.py",
     tolerance="a start: the welder's own procedure goes before it",
 )
-THIN_MM, DOUBLE_MM, FILLET_MM, PASS_MM, ROD_MM = 3.0, 6.0, 5.0, 3.0, 3.0
+THIN_MM, DOUBLE_MM, FILLET_MM, PASS_MM = 3.0, 6.0, 5.0, 3.0
 
 
 @dataclass(frozen=True)
@@ -52,7 +50,7 @@ def preparation(joint: str, thick: tuple[float, float], group: str, *, both_side
     Args:
         joint: its name.
         thick: both plates, mm.
-        group: aluminium, stainless, steel or plastic.
+        group: aluminium, stainless or steel.
         both_sides: it is welded inside too.
 
     >>> preparation("butt", (6.0, 6.0), "steel").said()
@@ -60,11 +58,6 @@ def preparation(joint: str, thick: tuple[float, float], group: str, *, both_side
     """
     t = min(thick)
     sides = 2 if both_sides else 1
-    if group == "plastic":
-        rods = max(2, math.ceil(t / ROD_MM))
-        if joint in ("butt", "backed"):
-            return Preparation("V", 30.0, 0.5, 1.0, rods)
-        return Preparation("square, scraped, triangular rod in the corner", 0.0, 0.0, 0.0, rods * sides)
     layers = max(1, math.ceil(t / PASS_MM))
     if joint == "butt":
         return _butt(t)
@@ -72,7 +65,7 @@ def preparation(joint: str, thick: tuple[float, float], group: str, *, both_side
         "backed": Preparation("on its strip", 0.0 if t <= THIN_MM else 22.5, 0.0, max(2.0, t / 2), layers),
         "corner": Preparation("the corner's own groove", 0.0, 0.0, 0.0, layers + sides - 1),
         "edge flange": Preparation("rims flush, fused together", 0.0, 0.0, 0.0, 1),
-        "stitch": Preparation("fillets, 75 on and 75 off, staggered", 0.0, 0.0, 0.0, 1),
+        "stitch": Preparation(f"fillets, {mm(75)} on and {mm(75)} off, staggered", 0.0, 0.0, 0.0, 1),
     }.get(joint, Preparation(f"fillet, legs of {mm(t, 1)}", 0.0, 0.0, 0.0, (1 if t <= FILLET_MM else 3) * sides))
 
 
@@ -82,16 +75,3 @@ def _butt(t: float) -> Preparation:
     if t < DOUBLE_MM:
         return Preparation("V", 30.0, 1.0, 1.0, 2)
     return Preparation("double V", 45.0, 1.5, 1.0, 1 + 2 * math.ceil((t / 2 - 0.75) / PASS_MM))
-
-
-def prepared(seam: Seam, skins: Skins, group: str, *, both_sides: bool) -> Preparation:
-    """The preparation of a seam of a tank, by the plates that meet in it.
-
-    Args:
-        seam: of the list.
-        skins: thickness of the panels.
-        group: of the metal.
-        both_sides: corners are welded inside too.
-    """
-    thick = (skins.of(seam.edges[0].a), skins.of(seam.edges[0].b)) if seam.edges else (skins.base_mm, skins.base_mm)
-    return preparation(seam.joint, thick, group, both_sides=both_sides)

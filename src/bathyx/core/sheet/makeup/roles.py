@@ -18,6 +18,7 @@ from pydantic import Field, model_validator
 
 from bathyx.core.geometry.shell import Edge, Shell, edge_id
 from bathyx.core.material import Sheet
+from bathyx.core.sheet.bending.machine import Brake
 from bathyx.core.sheet.bending.rule import BendEntry, BendRule, KRule, rule_of
 from bathyx.core.sheet.bending.strips import Strip, measured_k
 from bathyx.core.sheet.makeup.doublers import Doubler
@@ -92,27 +93,10 @@ class MovedSeam(Frozen):
     by_mm: float = Field(gt=0, le=5000)
 
 
-class Brake(Frozen):
-    """The shop's brake: its bending length, whether a closed section can be slid off the end of its beam, and how deep a box its
-    fingers bend (flanges that stand on neighbouring edges of one face).
-
-    0 where it is not looked at: how deep its beam is behind the bend, the opening of its V-die, how far its frames stand apart,
-    and how deep their throat is (a longer bend has its shorter side in it).
-    """
-
-    length_mm: float = Field(2500, gt=0, le=20_000)
-    open_ended: bool = False
-    pan_mm: float = Field(100, ge=0, le=2000)
-    beam_mm: float = Field(0, ge=0, le=2000)
-    die_mm: float = Field(0, ge=0, le=300)
-    between_mm: float = Field(0, ge=0, le=20_000)
-    throat_mm: float = Field(0, ge=0, le=5000)
-
-
 class MakeUp(Frozen):
     """How the tank is made from sheet. Radius and K default to the sheet's own; K to that of the shop's test `strips`.
 
-    `both_sides`: corner seams are welded inside too, before the tank is closed.
+    `both_sides`: corner seams are welded inside too, before the tank is closed. `weld_process`: of plastics, hot gas unless said.
     """
 
     school: School = "plates"
@@ -132,15 +116,15 @@ class MakeUp(Frozen):
     relief_mm: float = Field(0, ge=0, le=30)
     trim_mm: float = Field(0, ge=0, le=50)
     shrink_mm: float = Field(0, ge=0, le=5)
+    weld_process: Literal["", "hot_gas", "extrusion"] = ""
 
     @staticmethod
     def written(document: dict[str, Any]) -> dict[str, Any]:
         """Its plain document as a file has it: later fields are left out where they say nothing."""
-        brake = dict(document["brake"])
-        for name in ("pan_mm", "beam_mm", "die_mm", "between_mm", "throat_mm"):
-            if brake.get(name) == Brake.model_fields[name].default:
-                del brake[name]
-        document = document | {"brake": brake, "edges": [EdgeChoice.written(e) for e in document["edges"]]}
+        document = document | {
+            "brake": Brake.written(document["brake"]),
+            "edges": [EdgeChoice.written(e) for e in document["edges"]],
+        }
         document["panels"] = [PanelSheet.written(p) for p in document["panels"]]
         said = {name: v for name, v in document.items() if name in FIRST_FIELDS}
         return said | {

@@ -71,6 +71,13 @@ def skins_of(shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...]) -> Skin
     for panel in panels:
         if names.count(panel.face) > 1:
             raise Refusal(f"{panel.face}: its thickness is said twice; keep the one that is right")
+        stocked = sheet.material.thicknesses
+        if sheet.material.made:
+            if not stocked[0] <= panel.thickness_mm <= stocked[-1]:
+                raise Refusal(
+                    f"{panel.face}: a laminate is {stocked[0]:g} to {stocked[-1]:g} mm, not {panel.thickness_mm:g}"
+                )
+            continue
         if panel.thickness_mm not in sheet.material.thicknesses:
             offered = ", ".join(f"{t:g}" for t in sheet.material.thicknesses)
             raise Refusal(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bathyx.core.material import fluids
 from bathyx.core.units import Family, show
+from bathyx.desk.stages.brief.used import UsedTank
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.views.card import Card
 from bathyx.desk.views.fields import Choice, Field, FigureLine, Tick, words
@@ -27,7 +28,7 @@ class BriefStage(Stage):
         """What is wanted."""
         wanted = self.bench.evaluation.results.wanted
         state, said = self.worst()
-        other = Family.US if self.bench.units == Family.METRIC else Family.METRIC
+        other = Family.METRIC if self.bench.units.us else self.bench.inches
         shown, also = (show(wanted.value, "volume", units) for units in (self.bench.units, other))
         return TileData(shown, said or also, 1.0, state, wanted.explain())
 
@@ -84,11 +85,13 @@ class BriefStage(Stage):
         card.add(Choice(b, "Held by", "brief.held_by", [(k, k) for k in ("not said", "straps", "tabs", "cradle")]))
         card.head("Filling and warmth", lambda: show(b.job.brief.air_space_share, "share", b.units) + " air")
         card.add(Field(b, "Filler above the top", "brief.fill_rise_mm", "length"))
-        card.add(Field(b, "Filled at, L/min", "brief.fill_l_min", "number"))
-        card.add(Field(b, "Hottest, °C", "brief.hottest_c", "optional", "usual"))
+        card.add(Field(b, "Filled at", "brief.fill_l_min", "flow"))
+        card.add(Field(b, "Hottest fluid", "brief.hottest_c", "temperature", "usual"))
         card.add(Field(b, "Air space", "brief.air_space_share", "share"))
-        card.add(Field(b, "Warms up by, K", "brief.warm_up_k", "number"))
+        card.add(Field(b, "Warms up by", "brief.warm_up_k", "warming"))
         card.add(Field(b, "Level warning, usable left", "brief.warn_l", "volume", "2 L"))
+        card.head("A used tank", lambda: "" if b.job.repair is None else "came in")
+        card.add(UsedTank(b))
         self.caution = card.add(
             words(
                 "A used tank that held fuel holds vapour. Do not weld, cut or grind it before it is cleaned and tested; "

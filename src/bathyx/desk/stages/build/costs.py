@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import re
-from typing import Any
 
-from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from bathyx.core.build.hours import BOOKED, NAMES, WORKS, Booked, corrected, offer, rates_of
+from bathyx.core.build.hours import BOOKED, NAMES, WORKS, booked_of, corrected, offer, rates_of
 from bathyx.core.makeups.rates import WORK, Rates
 from bathyx.core.units.amounts import amounts_of
 from bathyx.desk.bench import Bench
 from bathyx.desk.settings import DeskSettings
-from bathyx.desk.views.fields import button, words
+from bathyx.desk.views.fields import button, setting_line, words
 from bathyx.errors import Refusal
 from bathyx.register import RegisterError
 
@@ -25,15 +24,18 @@ def shop_rates(settings: DeskSettings) -> tuple[Rates, float]:
     return rates_of(amounts_of(typed, NAMES, EXAMPLE))
 
 
-def booked_of(rows: tuple[dict[str, Any], ...]) -> list[Booked]:
-    """Bookings as ticks have them; what is none is left out."""
-    found = []
-    for row in rows:
-        try:
-            found.append(Booked(str(row["work"]), float(row["estimated"]), float(row["minutes"])))
-        except (KeyError, TypeError, ValueError):
-            continue
-    return found
+def own_rates(bench: Bench) -> tuple[Rates, float, int, str]:
+    """(the shop's rates corrected by all that was booked, its mark-up, how many steps were booked, what is wrong)."""
+    wrong = ""
+    try:
+        rates, markup = shop_rates(bench.settings)
+    except Refusal as error:
+        rates, markup, wrong = Rates(), 0.0, str(error)
+    try:
+        booked = booked_of(bench.register.booked())
+    except RegisterError as error:
+        booked, wrong = [], wrong or str(error)
+    return corrected(rates, booked), markup, len(booked), wrong
 
 
 class Costs(QWidget):
@@ -48,25 +50,12 @@ class Costs(QWidget):
         self.turn = button("What it costs: hours and money", "costs", self._turned, "link")
         self.sum = words("", "head")
         self.lines = words("")
-        self.rates = self._line("rates", "rates: weld_min_m=18 bend_min=4 hour=55 markup=15")
-        self.currency = self._line("currency", "currency, like €")
+        self.rates = setting_line(bench, "rates", "rates: weld_min_m=18 bend_min=4 hour=55 markup=15", self.refresh)
+        self.currency = setting_line(bench, "currency", "currency, like €", self.refresh)
         self.said = words("", "quiet")
         self.wrong = words("", "caution")
         for part in (self.turn, self.sum, self.lines, self.rates, self.currency, self.said, self.wrong):
             column.addWidget(part)
-
-    def _line(self, name: str, hint: str) -> QLineEdit:
-        edit = QLineEdit(str(self.bench.settings[name]))
-        edit.setObjectName(name)
-        edit.setAccessibleName(name)
-        edit.setPlaceholderText(hint)
-
-        def take() -> None:
-            self.bench.settings.keep(name, edit.text().strip())
-            self.refresh()
-
-        edit.editingFinished.connect(take)
-        return edit
 
     def _turned(self) -> None:
         self.open = not self.open
@@ -78,16 +67,7 @@ class Costs(QWidget):
             part.setVisible(self.open)
         if not self.open:
             return
-        try:
-            rates, markup = shop_rates(self.bench.settings)
-            wrong = ""
-        except Refusal as error:
-            rates, markup, wrong = Rates(), 0.0, str(error)
-        try:
-            booked = booked_of(self.bench.register.booked())
-        except RegisterError as error:
-            booked, wrong = [], wrong or str(error)
-        own = corrected(rates, booked)
+        own, markup, booked, wrong = own_rates(self.bench)
         cost = offer(self.bench.evaluation, own, markup, str(self.bench.settings["currency"])[:8])
         sign = f" {cost.currency}" if cost.currency else ""
         hours = sum(cost.minutes.values()) / 60
@@ -96,7 +76,7 @@ class Costs(QWidget):
         rows.append(f"Sheet {cost.metal:.0f}{sign}, work {cost.work:.0f}{sign}, mark-up {cost.markup:.0%}")
         self.lines.setText("\n".join(rows))
         if booked:
-            self.said.setText(f"Corrected by {len(booked)} booked steps: {BOOKED.tolerance}.")
+            self.said.setText(f"Corrected by {booked} booked steps: {BOOKED.tolerance}.")
         else:
             self.said.setText(f"Nothing was booked yet: {WORK.tolerance}. Type what a step took when you tick it.")
         self.wrong.setText(wrong)

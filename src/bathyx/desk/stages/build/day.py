@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 
-from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bathyx.core.build.day_before import needs
 from bathyx.core.units.amounts import amounts_of
 from bathyx.desk.bench import Bench
-from bathyx.desk.views.fields import button, words
+from bathyx.desk.views.fields import button, setting_line, words
 from bathyx.errors import Refusal
 
 
@@ -26,20 +26,14 @@ class DayBefore(QWidget):
         column.addWidget(self.turn)
         self.lines = words("")
         self.short = words("", "caution")
-        self.edit = QLineEdit(str(bench.settings["at_hand"]))
-        self.edit.setObjectName("at hand")
-        self.edit.setPlaceholderText("at hand: gas_m3=1.4, filler_kg=0.5, sheets=1")
-        self.edit.editingFinished.connect(self._take)
+        hint = "at hand: gas_m3=1.4, filler_kg=0.5, sheets=1"
+        self.edit = setting_line(bench, "at_hand", hint, self.refresh, "at hand")
         for part in (self.lines, self.edit, self.short):
             column.addWidget(part)
         self.open = False
 
     def _turned(self) -> None:
         self.open = not self.open
-        self.refresh()
-
-    def _take(self) -> None:
-        self.bench.settings.keep("at_hand", self.edit.text().strip())
         self.refresh()
 
     def refresh(self) -> None:

@@ -4,21 +4,24 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from bathyx.core.build.hours import estimated_of, work_of
-from bathyx.core.build.rules import SEEN, tick_refusal, vapour_caution, weld_refusal
-from bathyx.core.build.steps import Step, next_open, steps
-from bathyx.core.build.welds import repair_warning, usual_settings
+from bathyx.core.build.rules import SEEN, heat_refusal, tick_refusal, vapour_caution, weld_refusal
+from bathyx.core.build.steps import next_open, steps
+from bathyx.core.build.welds import repair_warning, weld_words
 from bathyx.core.job import way_in_of
+from bathyx.core.making import Asked, Step, making_of
 from bathyx.core.sheet.makeup.seams import Seam
-from bathyx.core.units import Said, show, worded
+from bathyx.core.units import Said, parse_quantity, show, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.build.costs import Costs, shop_rates
 from bathyx.desk.stages.build.day import DayBefore
+from bathyx.desk.stages.build.gate import GatePanel
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.card import Card
@@ -44,7 +47,7 @@ class WhoLine(QWidget):
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.addWidget(words("Your name", wrap=False), 4)
-        self.edit = QLineEdit(bench.who)
+        self.edit = TextLine(bench.who)
         self.edit.setObjectName("who")
         self.edit.setPlaceholderText("goes on every record")
         self.edit.textEdited.connect(self._take)
@@ -58,6 +61,9 @@ class WhoLine(QWidget):
         """The name in force."""
         if not self.edit.hasFocus():
             self.edit.setText(self.bench.who)
+
+
+HOW = ("amps", "nozzle_c")  # what of the log stands under a repair too
 
 
 class BuildStage(Stage):
@@ -147,6 +153,7 @@ class BuildStage(Stage):
             made.setCheckable(True)
         card.row(self.to_steps, self.to_log)
         self.revision = card.add(words("", "quiet"))
+        self.gate = card.add(GatePanel(b))
         self.steps_leaf = card.add(QWidget())
         self.steps_column = QVBoxLayout(self.steps_leaf)
         self.steps_column.setContentsMargins(0, 0, 0, 0)
@@ -263,7 +270,7 @@ class BuildStage(Stage):
             if step.caution:
                 column.addWidget(words(step.caution, "caution"))
             if self.promised(step.id):
-                found = QLineEdit(self.found)
+                found = TextLine(self.found)
                 found.setObjectName("fit found")
                 found.setPlaceholderText("as promised; or where it was otherwise, and by how much")
                 found.textEdited.connect(self._take_found)
@@ -271,7 +278,7 @@ class BuildStage(Stage):
             done = QHBoxLayout()
             done.addWidget(button("Done", f"tick {step.id}", lambda: self.tick(step.id), "main"))
             if work_of(step.id):
-                took = QLineEdit(self.took)
+                took = TextLine(self.took)
                 took.setObjectName("minutes booked")
                 took.setPlaceholderText("it took, minutes")
                 took.textEdited.connect(self._take_took)
@@ -283,7 +290,9 @@ class BuildStage(Stage):
     def tick(self, step_id: str) -> bool:
         """Tick a step, unless a hold point before it stands open."""
         record = self.bench.record
-        why = tick_refusal(self.bench.evaluation, step_id, record.standing_ticks, proof=record.proof)
+        why = tick_refusal(
+            self.bench.evaluation, step_id, record.standing_ticks, proof=record.proof, no_heat=self.no_heat()
+        )
         if why:
             self.bench.said.emit("trouble", worded(why, self.bench.units))
             return False
@@ -300,6 +309,11 @@ class BuildStage(Stage):
             self.found = "" if promised else self.found
             self.took = ""
         return added
+
+    def no_heat(self) -> str:
+        """Why no heat may be used on this tank now; empty for a new one."""
+        b = self.bench
+        return heat_refusal(b.job, b.record.standing, datetime.now().astimezone())
 
     def _booked(self, step_id: str) -> dict[str, Any]:
         """What was booked for a step, beside what was estimated for it at the shop's rates; nothing where nothing was typed."""
@@ -350,21 +364,12 @@ class BuildStage(Stage):
         self.seam_words = words("", "quiet")
         column.addWidget(self.seam_words)
         self.inputs: dict[str, QLineEdit] = {}
-        for name, label in (
-            ("process", "Process"),
-            ("filler", "Filler"),
-            ("amps", "Amps"),
-            ("gas", "Gas"),
-            ("settings", "Settings"),
-            ("pass", "Pass"),
-        ):
-            line = QHBoxLayout()
-            line.addWidget(words(label), 3)
-            edit = TextLine()
-            edit.setObjectName(f"weld {name}")
-            line.addWidget(edit, 7)
-            self.inputs[name] = edit
-            column.addLayout(line)
+        self.log_lines: tuple[Asked, ...] = ()
+        self.named: list[str] = []
+        self.asking = QVBoxLayout()
+        self.asking.setSpacing(6)
+        column.addLayout(self.asking)
+        self._ask(making_of(self.bench.evaluation.results.sheet).asked(self.bench.evaluation.results.sheet))
         line = QHBoxLayout()
         line.addWidget(words("Seen"), 3)
         self.seen = Pick()
@@ -404,6 +409,44 @@ class BuildStage(Stage):
         """A record of the seam in hand, under its number and its edge."""
         return self.bench.add_record(kind, self.seam.id, payload | {"edge": self.seam.edge}, corrects)
 
+    def _ask(self, asked: tuple[Asked, ...]) -> None:
+        """The lines that this way of making asks of a seam."""
+        if [self._named(a) for a in asked] != self.named:
+            self.named = [self._named(a) for a in asked]
+            clear(self.asking)
+            self.inputs = {}
+            for line in asked:
+                row = QWidget()
+                across = QHBoxLayout(row)
+                across.setContentsMargins(0, 0, 0, 0)
+                label = self._named(line)
+                across.addWidget(words(label), 3)
+                edit = TextLine()
+                edit.setObjectName(f"weld {line.key}")
+                edit.setAccessibleName(line.label)
+                across.addWidget(edit, 7)
+                self.inputs[line.key] = edit
+                self.asking.addWidget(row)
+        self.log_lines = asked
+
+    def _fahrenheit(self, line: Asked) -> bool:
+        return self.bench.units.us and line.unit.startswith("°C")
+
+    def _named(self, line: Asked) -> str:
+        """Its label with the unit it is typed in."""
+        unit = "°F" if self._fahrenheit(line) else line.unit.split(",")[0]
+        return line.label if unit in ("", "A") else f"{line.label}, {unit}"
+
+    def _logged(self, line: Asked) -> str:
+        """What was typed, heat in °C: records are kept metric."""
+        text = self.inputs[line.key].text().strip()
+        if not text or not line.unit.startswith("°C"):
+            return text
+        try:
+            return f"{parse_quantity(text, 'temperature', self.bench.units):.4g}"
+        except Refusal:
+            return text
+
     def _refresh_log(self) -> None:
         seams, states = self.bench.evaluation.results.seams, self.seam_states
         self.seam_box.clear()
@@ -418,20 +461,17 @@ class BuildStage(Stage):
             f"{seam.joint} joint, {show(seam.length_mm, 'length', self.bench.units)}. "
             f"{logged} of {len(seams)} seams logged."
         )
-        usual = usual_settings(self.bench.evaluation.results.sheet)
-        if self._defaults_for != self.bench.evaluation.results.sheet.key:
-            self._defaults_for = self.bench.evaluation.results.sheet.key
-            for name, value in (
-                ("process", usual.process),
-                ("filler", usual.filler),
-                ("amps", f"{usual.amps:.0f}"),
-                ("gas", usual.gas),
-                ("settings", usual.further),
-                ("pass", "1"),
-            ):
-                self.inputs[name].setText(value)
-                self.inputs[name].setCursorPosition(0)
-                self.inputs[name].setToolTip(f"to begin with: {usual.source}")
+        sheet = self.bench.evaluation.results.sheet
+        if self._defaults_for != f"{sheet.key} {self.bench.units}":
+            self._defaults_for = f"{sheet.key} {self.bench.units}"
+            making = making_of(sheet)
+            self._ask(making.asked(sheet))
+            for line in self.log_lines:
+                self.inputs[line.key].setText("" if line.seen else line.begin)
+                if line.seen:
+                    self.inputs[line.key].setPlaceholderText("as it was found")
+                self.inputs[line.key].setCursorPosition(0)
+                self.inputs[line.key].setToolTip(f"to begin with: {making.settings(sheet).source}")
         warning = repair_warning(self.bench.record.repairs(seam.edge))
         record, fluid = self.bench.record, self.bench.evaluation.results.fluid
         methods = {str(e.payload.get("test", {}).get("method")) for e in record.of_kind("hold")}
@@ -456,8 +496,7 @@ class BuildStage(Stage):
         line.setContentsMargins(0, 2, 0, 2)
         p = entry.payload
         said = {
-            "weld": f"{p.get('process', '')} {p.get('filler', '')}, {p.get('amps', '')} A, pass {p.get('pass', '')}: "
-            f"{p.get('visual', '')}",
+            "weld": weld_words(p),
             "repair": "a repair taken back" if p.get("taken_back") else f"repair: {p.get('note', '')}",
             "leak": f"leak: {p.get('note', '')}",
         }[entry.kind]
@@ -474,14 +513,17 @@ class BuildStage(Stage):
 
     def log_weld(self, corrects: int | None = None) -> None:
         """A weld entry for the seam in hand; a correction is a new entry that points to the old one."""
-        payload = {name: edit.text().strip() for name, edit in self.inputs.items()} | {
-            "visual": self.seen.currentText()
-        }
-        why = weld_refusal(payload)
+        payload = {line.key: self._logged(line) for line in self.log_lines} | {"visual": self.seen.currentText()}
+        why = self.no_heat() or weld_refusal(payload, self.log_lines)
         if why:
             self.bench.said.emit("trouble", why)
             return
-        if self.add_seam_record("weld", payload, corrects) and corrects is None:
+        if not self.add_seam_record("weld", payload, corrects):
+            return
+        for line in self.log_lines:
+            if line.seen:  # each seam is measured and looked at by itself
+                self.inputs[line.key].clear()
+        if corrects is None:
             ahead = next((seam_id for seam_id, state in self.seam_states.items() if state == "open"), "")
             if ahead:
                 self.bench.light(f"seam:{ahead}")
@@ -497,5 +539,9 @@ class BuildStage(Stage):
         if not note:
             self.bench.said.emit("trouble", "Say what was done: ground out how far, cleaned how, welded again")
             return
-        if self.add_seam_record("repair", {"note": note, "amps": self.inputs["amps"].text()}):
+        if why := self.no_heat():
+            self.bench.said.emit("trouble", worded(why, self.bench.units))
+            return
+        how = {key: self.inputs[key].text() for key in HOW if key in self.inputs}
+        if self.add_seam_record("repair", {"note": note} | how):
             self.repair_note.clear()

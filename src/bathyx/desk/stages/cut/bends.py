@@ -6,6 +6,7 @@ import math
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bathyx.core.sheet.bending.punches import punches
 from bathyx.core.sheet.bending.rule import K_RULES
 from bathyx.core.sheet.bending.strips import measured_k
 from bathyx.core.units import show
@@ -20,6 +21,7 @@ STRIP = (
     (Column("other flange"), "second_mm"),
     (TURN, "turn_deg"),
 )
+PUNCHES = {"": "none: a folder"} | {key: section.name for key, section in punches().items()}
 BEND = (
     (Column("sheet"), "thickness_mm"),
     (Column("inside radius"), "radius_mm"),
@@ -61,6 +63,12 @@ class BendCard(QWidget):
             Field(b, "Its frames stand apart, 0: no limit", "makeup.brake.between_mm", "length"),
             Field(b, "Its throat is deep", "makeup.brake.throat_mm", "length"),
             Tick(b, "Brake's beam is open at one end", "makeup.brake.open_ended"),
+            Choice(b, "A press, its punch", "makeup.brake.punch", list(PUNCHES.items())),
+            Field(b, "Punch, tip to ram", "makeup.brake.punch_mm", "length"),
+            Field(b, "Its ram is thick", "makeup.brake.ram_mm", "length"),
+            Field(b, "Its die stands high, 0: not looked at", "makeup.brake.die_high_mm", "length"),
+            Field(b, "It opens, bed to ram, 0: not looked at", "makeup.brake.open_mm", "length"),
+            Field(b, "Closed by hand up to, 0: never", "makeup.brake.by_hand_mm", "small"),
             Tick(b, "Mind the grain of the sheet", "makeup.grain"),
             Field(b, "Relief drilled where bends meet", "makeup.relief_mm", "small"),
             Field(b, "Left on bent parts, to trim", "makeup.trim_mm", "small"),

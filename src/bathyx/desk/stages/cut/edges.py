@@ -6,8 +6,8 @@ from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from bathyx.core.making import making_of
 from bathyx.core.sheet.makeup.joints import JOINTS, OVER
-from bathyx.core.sheet.makeup.preparation import prepared
 from bathyx.core.sheet.makeup.roles import EdgeRole, may_bend
 from bathyx.core.units import worded
 from bathyx.desk.bench import Bench
@@ -134,8 +134,11 @@ class EdgeCard(QWidget):
             angle = "on the flat"
         if seam is None:
             return f"{angle}."
-        group = e.results.sheet.material.group
-        ready = prepared(seam, e.results.skins, group, both_sides=e.job.makeup.both_sides).said()
+        ready = (
+            making_of(e.results.sheet)
+            .prepared(seam, e.results.skins, e.results.sheet, both_sides=e.job.makeup.both_sides)
+            .said()
+        )
         return f"{angle}. {seam.id}: {worded(ready, self.bench.units)}."
 
     def _options(self, role: EdgeRole) -> list[tuple[Any, str]]:

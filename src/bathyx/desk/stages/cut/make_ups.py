@@ -11,16 +11,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout,
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job
 from bathyx.core.makeups.aims import AIMS, Aim
-from bathyx.core.makeups.rates import Rates
-from bathyx.core.sheet.cutting.cut_plan import rack_of
+from bathyx.core.sheet.cutting.rack import of_sheet, rack_of
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
-from bathyx.desk.stages.build.costs import shop_rates
+from bathyx.desk.stages.build.costs import own_rates
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.views.fields import Choice, button, clear, words
 from bathyx.draft.make_ups_view import Shown, figures, make_ups_view
 from bathyx.draft.picture import Picture
-from bathyx.errors import Refusal
 from bathyx.studies.kinds import KeptMakeUp, MakeUpInputs, MakeUpsFound
 
 TOP = 6
@@ -34,6 +32,7 @@ class MakeUps(QWidget):
         self.bench, self.study = bench, study
         self.aim: Aim = "weld"
         self.drawn = False
+        self.rates, _, self.booked, _ = own_rates(bench)
         self._offered: tuple[object, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -62,19 +61,18 @@ class MakeUps(QWidget):
         """What the search reads: the tank, its make-up and inside, the brief without names."""
         job = self.bench.job
         brief = job.brief.model_copy(update={"name": Brief().name, "customer": ""})
-        bare = Job(uid="make-up-job", brief=brief, space=job.space, tank=job.tank, inside=job.inside, makeup=job.makeup)
+        same = {"space": job.space, "tank": job.tank, "inside": job.inside, "makeup": job.makeup, "layup": job.layup}
+        bare = Job(uid="make-up-job", brief=brief, **same)
         joints = tuple(choice for choice in job.makeup.edges if choice.joint is not None)
         plain = bare.makeup.model_copy(update={"school": job.tank.schools()[0], "edges": joints, "moved": ()})
-        try:
-            rates, _ = shop_rates(self.bench.settings)
-        except Refusal:
-            rates = Rates()  # said where they are typed
         rack, _ = rack_of(str(self.bench.settings["offcuts"]))  # what is wrong in it is said where it is typed
-        return MakeUpInputs(bare.model_copy(update={"makeup": plain}), self.aim, TOP, rates, rack)
+        sizes = tuple(offcut.size for offcut in of_sheet(rack, self.bench.evaluation.results.sheet.key))
+        return MakeUpInputs(bare.model_copy(update={"makeup": plain}), self.aim, TOP, self.rates, sizes)
 
     def run(self) -> None:
         """Look for make-ups."""
         self.drawn = True
+        self.rates, _, self.booked, _ = own_rates(self.bench)  # what is wrong in them is said where they are typed
         self.study.run(self.inputs())
         self.bench.lit_changed.emit()
 
@@ -147,7 +145,8 @@ class MakeUps(QWidget):
             text = "Proven the best of all unfoldings." if made.proven else "The best that was found."
             if made.gap > 0 and self.aim == "weld":
                 text += f" One with up to {show(made.gap, 'weld', self.bench.units)} less weld may be there."
-            text += " Minutes and money are estimates, to hold one against another."
+            by = f"at the shop's rates, corrected by {self.booked} booked steps" if self.booked else "estimates"
+            text += f" Minutes and money are {by}, to hold one against another."
         self.said.setText(text)
         key = (self.found, self.bench.units, self.bench.job.makeup)
         if key == self._offered:

@@ -16,6 +16,7 @@ from bathyx.core.proving.judgement import COPY
 from bathyx.core.units import worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.handover.filling import FirstFill
+from bathyx.desk.stages.handover.shop_paper import ShopPaper
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import Study
 from bathyx.desk.theme import Theme
@@ -114,11 +115,14 @@ class HandOverStage(Stage):
         card.add(button("Write all papers", "write all papers", self.write_papers, "main"))
         card.add(
             words(
-                "Test record with plate and dip chart, traveller, cut list, dip table (CSV, PDF), DXF, figures.",
+                "Test record with plate and dip chart, traveller, cut list, each blank (sheet, DXF), dip table and stick, figures.",
                 "quiet",
             )
         )
         self.fill.make(card)
+        self.paper = ShopPaper(b)
+        card.head("The shop's paper", self.paper.figure)
+        card.add(self.paper)
         self._register_part(card)
         card.row(
             button("Open this tank", "open found", self.open_found),
@@ -345,11 +349,11 @@ class HandOverStage(Stage):
                 self.despite.clear()
         elif why and despite:
             b.said.emit("trouble", worded(why, b.units))
-        e, units, record, serial = b.evaluation, b.units, b.record, b.serial
+        e, units, record, serial, on = b.evaluation, b.units, b.record, b.serial, b.stationery
 
         def write(folder: Path) -> list[Path]:
             from bathyx.papers.export import export_all
 
-            return export_all(e, folder, units, record, serial)
+            return export_all(e, folder, units, record, serial, on)
 
         b.write_papers(write)

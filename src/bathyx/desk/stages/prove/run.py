@@ -261,7 +261,7 @@ class HoldRun(BuildStage):
             return None
         try:
             if edit is self.typed_baro:
-                return barometer(text)
+                return barometer(text, self.bench.units)
             return parse_quantity(text, "pressure", self.bench.units)
         except Refusal:
             if aloud:
@@ -322,9 +322,9 @@ class HoldRun(BuildStage):
 
     def _take_sim_leak(self) -> None:
         try:
-            self.sim_leak = max(0.0, float(self.sim_leak_field.text().replace(",", ".")))
-        except ValueError:
-            self.bench.said.emit("trouble", f"{self.sim_leak_field.text()!r} is not a leak; write mL/min like 5")
+            self.sim_leak = max(0.0, parse_quantity(self.sim_leak_field.text() or "0", "leak", self.bench.units))
+        except Refusal as error:
+            self.bench.said.emit("trouble", str(error))
 
     def pump_up(self) -> None:
         """Air into the simulated tank."""
@@ -434,10 +434,10 @@ class HoldRun(BuildStage):
             syringe_for(self.bench.evaluation.results.capacity.net.value, kind, level),
             self.test.leak_limit_ml_min,
         )
-        for edit, fallback in zip((self.syringe, self.known_leak), usual, strict=True):
+        for edit, fallback, of in zip((self.syringe, self.known_leak), usual, ("dose", "leak"), strict=True):
             try:
-                value = float(edit.text().replace(",", "."))
-            except ValueError:
+                value = parse_quantity(edit.text(), of, self.bench.units)
+            except Refusal:
                 value = 0.0
             found.append(value if 0 < value <= 100_000 else fallback)
         return found[0], found[1]

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 import time
 
-from PyQt6.QtWidgets import QLineEdit, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from bathyx.core.formula import Figure
 from bathyx.core.proving.decay import Sample
@@ -26,7 +26,7 @@ from bathyx.desk.stages.prove.run import STALE_S
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import scaled
 from bathyx.desk.views.card import Card
-from bathyx.desk.views.fields import Choice, FigureLine, button, words
+from bathyx.desk.views.fields import Choice, FigureLine, bare_unit, button, words
 from bathyx.desk.views.plain import Pick, Slider, TextLine
 from bathyx.desk.views.tile_data import TileData
 from bathyx.draft.charts import design_chart, protocol_chart
@@ -199,10 +199,10 @@ class ProveStage(ProveRecords):
         self.kind_box = Choice(b, "Gauge kind", "gauge kind", self._kinds(), self._choose_kind, lambda: self.kind_name)
         self.kind_name = UNKNOWN.name
         card.column.addWidget(self.kind_box)
-        self.sim_leak_field = QLineEdit("0")
+        self.sim_leak_field = TextLine()
         self.sim_leak_field.setObjectName("simulated leak")
         self.sim_leak_field.editingFinished.connect(self._take_sim_leak)
-        self.sim_row = card.row(words("Rehearse a leak of, mL/min"), self.sim_leak_field)
+        self.sim_row = card.row(words("Rehearse a leak of"), self.sim_leak_field)
         self.reading = words("", wrap=False)
         self.reading.setObjectName("reading")
         self.reading.setStyleSheet(scaled("font-size: 19pt; font-weight: bold;"))
@@ -215,7 +215,7 @@ class ProveStage(ProveRecords):
         self.typed_baro.setObjectName("typed barometer")
         self.typed_kpa.textChanged.connect(lambda _t: self._refresh_state())
         self.typed_row = card.row(words("The gauge reads", wrap=False), self.typed_kpa)
-        self.baro_row = card.row(words("The barometer reads, kPa", wrap=False), self.typed_baro)
+        self.baro_row = card.row(words("The barometer reads", wrap=False), self.typed_baro)
         self.thermometer = Pick()
         self.thermometer.setObjectName("thermometer place")
         self.thermometer.addItems(THERMOMETER_PLACES)
@@ -249,8 +249,8 @@ class ProveStage(ProveRecords):
         self.syringe, self.known_leak = TextLine(), TextLine()
         self.syringe.setObjectName("syringe")
         self.known_leak.setObjectName("known leak")
-        self.syringe_row = card.row(words("Syringe, mL", wrap=False), self.syringe)
-        self.known_row = card.row(words("Known leak, mL/min", wrap=False), self.known_leak)
+        self.syringe_row = card.row(words("Syringe", wrap=False), self.syringe)
+        self.known_row = card.row(words("Known leak", wrap=False), self.known_leak)
 
     def _refresh_questions(self) -> None:
         step = self.next_question()
@@ -259,8 +259,8 @@ class ProveStage(ProveRecords):
         self.known_row.setVisible(decay and not self.running)
         if decay and not self.running:
             volume, rate = self._known()
-            self.syringe.setPlaceholderText(f"{volume:g}")
-            self.known_leak.setPlaceholderText(f"{rate:g}")
+            self.syringe.setPlaceholderText(show(volume, "dose", self.bench.units))
+            self.known_leak.setPlaceholderText(show(rate, "leak", self.bench.units))
         self.question_words.setVisible(step is not None)
         self.ask_button.setVisible(step is not None)
         if step is None or self.session is None:
@@ -360,6 +360,7 @@ class ProveStage(ProveRecords):
             widget.setVisible(self.simulated is not None)
         port = self.port.currentText().strip()
         self.sim_row.setVisible(not self.post.connected and port == SIMULATED and test.uses_air)
+        self.sim_leak_field.setPlaceholderText(show(0.0, "leak", b.units))
         self.kind_box.setVisible(test.pressed and port != SIMULATED and not self.post.connected)
         self.place_row.setVisible(test.pressed and not self.by_eye and not self.running)
         self.blanked.setVisible(test.pressed and not self.running)
@@ -371,15 +372,18 @@ class ProveStage(ProveRecords):
         self.port.setEnabled(not self.post.connected)
         eye = hold.terms.by_eye if hold is not None else test.pressed and self.by_eye
         self.typed_row.setVisible(eye)
-        unit = "psi" if str(b.units) == "us" else "kPa"
+        unit = bare_unit("pressure", b.units)
         self.typed_kpa.setPlaceholderText(f"{'at the end' if self.running else 'now'}, {unit}")
         kind = hold.terms.gauge if hold is not None else self.post.kind
         blind = kind is not None and not kind.barometer and not kind.absolute and test.method == "decay"
         self.baro_row.setVisible(blind)
-        self.typed_baro.setPlaceholderText("at the end" if self.running else "at the start")
+        when = "at the end" if self.running else "at the start"
+        self.typed_baro.setPlaceholderText(f"{when}, {bare_unit('barometer', b.units)}")
         if self.now is not None:
             kpa = self.above_air_kpa or 0.0
-            self.reading.setText(f"{show(kpa, 'pressure', b.units)}   {self.now.temp_c:.1f} °C")
+            self.reading.setText(
+                f"{show(kpa, 'pressure', b.units)}   {show(self.now.temp_c, 'temperature', b.units, places=1)}"
+            )
         else:
             waited = f"no reading for {self.post.silent_s:.0f} s" if self.post.silent_s > STALE_S else "no reading yet"
             self.reading.setText(waited if self.post.connected else "no gauge")

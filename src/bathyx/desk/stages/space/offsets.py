@@ -9,7 +9,6 @@ import numpy as np
 from bathyx.core.geometry.shell import Array
 from bathyx.core.space import StationSpace
 from bathyx.core.space.said import table_of
-from bathyx.core.units import Family
 from bathyx.desk.bench import Bench
 from bathyx.desk.views.grid import Column, Grid, Rows, read_cell, show_cell
 from bathyx.errors import Refusal
@@ -88,7 +87,7 @@ class StationGrid(Grid):
             self._filling = False
             self._units = None
         super().fill(rows)
-        sign = "in" if self.bench.units is Family.US else "mm"
+        sign = "in" if self.bench.units.us else "mm"
         self.setHorizontalHeaderLabels([f"along, {sign}", *[f"offset, {sign}"] * (wide - 2), "new"])
         side = self.verticalHeader()
         self.setVerticalHeaderLabels(
@@ -178,7 +177,7 @@ class StationGrid(Grid):
 
             try:
                 why = self.bench.try_edit(
-                    {"space.stations": offsets_of(text, "in" if self.bench.units is Family.US else "mm")}, "offsets"
+                    {"space.stations": offsets_of(text, "in" if self.bench.units.us else "mm")}, "offsets"
                 )
             except Refusal as error:
                 why = str(error)

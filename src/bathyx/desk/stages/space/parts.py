@@ -67,7 +67,19 @@ class SpaceParts(QWidget):
         self.things = Things(bench)
         column.addWidget(self.things)
         self._made_for: tuple[object, ...] = ()
+        self._table: Table | None = None
         self._parts: list[Any] = []
+
+    @property
+    def takes_tables(self) -> bool:
+        """Whether offsets and scans are taken: the space is measured at stations."""
+        return self._read_kind() == "stations" and self._table is not None
+
+    def put_file(self, path: Path) -> None:
+        """The offsets of a file in place of what stands in the table; a scan is taken up to be placed and cut."""
+        text = self.text_of(path)
+        if text is not None and self._table is not None:
+            self._table.put_text(text)
 
     def _read_kind(self) -> str:
         space = self.bench.job.space
@@ -230,7 +242,7 @@ class SpaceParts(QWidget):
         )
         grid = StationGrid(b)
         grid.at.connect(lambda r, c: self._at_cell(grid, r, c))
-        table = Table(grid, OFFSETS_HOW, self._read_file)
+        table = self._table = Table(grid, OFFSETS_HOW, self._read_file)
         self._add(column, Door(b, "Offsets", table, grid.holds))
         self._add(column, OffScan(b))
 

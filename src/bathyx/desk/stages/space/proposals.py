@@ -56,7 +56,9 @@ class Proposals(QWidget):
         job = self.bench.job
         bare = ProfileTank(length_mm=100, width_mm=100, height_mm=100, sheet=job.tank.sheet)
         space = job.space.model_copy(update={"seat": None})
-        return ProposeInputs(Job(uid="proposals", space=space, tank=bare), tuple(KINDS), PANELS, litres)
+        return ProposeInputs(
+            Job(uid="proposals", space=space, tank=bare, layup=job.layup), tuple(KINDS), PANELS, litres
+        )
 
     def run(self, litres: float | None) -> None:
         """Begin to search."""

@@ -285,6 +285,7 @@ class Things(QWidget):
         self._add(self._corners(path, "corners", tuple(label.lower().removeprefix("from the ") for label in across)))
         self._add(Field(b, "Wall thick", f"{path}.thickness_mm", "length"))
         self._add(Field(b, "Rim stands out", f"{path}.lip_mm", "length"))
+        self._add(Tick(b, "In a plate on the way, passed as well", f"{path}.on_the_way"))
 
     # -- values ------------------------------------------------------------------------------------------------------------
 

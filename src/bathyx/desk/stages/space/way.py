@@ -106,6 +106,7 @@ class Way(QWidget):
             makeup=job.makeup,
             inside=job.inside,
             second=job.second,
+            layup=job.layup,
         )
         return WayInputs(bare, WAYS_SECONDS if ways else SECONDS, 1, ways)
 
@@ -221,7 +222,11 @@ class Way(QWidget):
         folder = b.file.path.parent if b.file is not None else b.home
         try:
             path = write_way_in(
-                b.evaluation, folder / f"{b.job.uid} way {'out' if self._is_out else 'in'}.pdf", told, b.units
+                b.evaluation,
+                folder / f"{b.job.uid} way {'out' if self._is_out else 'in'}.pdf",
+                told,
+                b.units,
+                b.stationery,
             )
         except OSError as error:
             b.said.emit("trouble", f"The way on paper: {error.strerror or error}")

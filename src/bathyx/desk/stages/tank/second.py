@@ -66,7 +66,7 @@ class Second(QWidget):
             self._add(Field(b, "Stands higher by", "second.higher_mm", "length"))
         self._add(Choice(b, "Joined by", "second.joined", JOINED))
         if second.joined == "pump":
-            self._add(Field(b, "Pump, L/min", "second.flow_l_min", "number"))
+            self._add(Field(b, "Pump", "second.flow_l_min", "flow"))
         else:
             self._add(Field(b, "Bore of the pipe", "second.bore_mm", "length"))
         self._add(Field(b, "Its inlet above the floor", "second.floor_clear_mm", "length"))

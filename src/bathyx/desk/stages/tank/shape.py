@@ -7,15 +7,17 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QInputDialog, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
 from bathyx.core.findings.placing import floor
 from bathyx.core.tank.families import FAMILIES
 from bathyx.core.tank.family import Setting
 from bathyx.core.tank.outline import OutlineTank
 from bathyx.core.tank.profile import CORNERS, ProfileTank
-from bathyx.core.units import Family, show
+from bathyx.core.units import show
 from bathyx.desk.bench import Bench
+from bathyx.desk.stages.tank.which_outline import WhichOutline
+from bathyx.desk.theme import Theme
 from bathyx.desk.views.fields import Choice, Field, Tick, button, words
 from bathyx.desk.views.grid import Column, rows_of
 from bathyx.desk.views.pressed import unless_pressed
@@ -27,9 +29,9 @@ KINDS = {"length": "length", "angle": "number"}
 class Shape(QWidget):
     """What a millimetre is worth, and the sizes and choices of the family in hand."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__()
-        self.bench = bench
+        self.bench, self.theme = bench, theme
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(7)
@@ -87,7 +89,7 @@ class Shape(QWidget):
             for widget in profile_parts(self.bench):
                 add(widget)
         if isinstance(tank, OutlineTank):
-            add(Corners(self.bench))
+            add(Corners(self.bench, self.theme))
         for widget in sump_parts(self.bench):
             add(widget)
         self.column.addWidget(self._body)
@@ -158,7 +160,7 @@ class Worth(QWidget):
 
     def refresh(self) -> None:
         """Litres per millimetre now."""
-        step = "1 mm" if self.bench.units == Family.METRIC else "1 in"
+        step = "1 mm" if not self.bench.units.us else "1 in"
         worth = self.bench.evaluation.results.litres_per_mm
         for name, label in self.labels.items():
             self.captions[name].setText(f"{step} of {name.removesuffix('_mm').replace('_', ' ')}")
@@ -205,9 +207,9 @@ class JogField(Field):
 class Corners(QWidget):
     """The corners of an outline, a row a corner; or read from a file."""
 
-    def __init__(self, bench: Bench) -> None:
+    def __init__(self, bench: Bench, theme: Theme) -> None:
         super().__init__()
-        self.bench = bench
+        self.bench, self.theme = bench, theme
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.door = rows_of(
@@ -234,21 +236,24 @@ class Corners(QWidget):
             self.door.refresh()
             self._refuse("")
 
-    def read(self, path: Path, unit: str | None = None) -> None:
-        """Take the corners of a file; asked for its unit where it does not say."""
-        from bathyx.files.profiles import UNITS, read_profile
+    def read(self, path: Path) -> None:
+        """Take the corners of a file; asked for its unit where it does not say, and which outline where it holds several."""
+        from bathyx.files.profiles import SAYS_SIZES, drawn, profile_of, read_profile
 
         try:
-            corners = read_profile(path, unit)
-        except Refusal as error:
-            if unit is None and "does not say its unit" in str(error):
-                chosen, sure = QInputDialog.getItem(self, "Unit of the drawing", str(error), list(UNITS), 0, False)
-                if sure:
-                    self.read(path, chosen)
+            if path.suffix.lower() not in SAYS_SIZES:
+                self._put(read_profile(path))
                 return
+            found = drawn(path)  # once, whatever is asked after
+            unit, pick = None, 0
+            if found.loops and (found.unit is None or len(found.loops) > 1):
+                asked = WhichOutline(found, path.name, self.bench.units, self.theme, self)
+                if not asked.exec():
+                    return
+                unit, pick = asked.unit, asked.pick
+            self._put(profile_of(found, path.name, unit, pick))
+        except Refusal as error:
             self._refuse(str(error))
-            return
-        self._put(corners)
 
     def _put(self, corners: list[dict[str, Any]]) -> None:
         why = self.bench.try_edit({"tank.corners": corners}, "corners")

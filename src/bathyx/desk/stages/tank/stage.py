@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from bathyx.core.brief import Brief
 from bathyx.core.job import Job
+from bathyx.core.making.laminate import Laminate
 from bathyx.core.material import materials, sheet
 from bathyx.core.tank.attitude import Working
 from bathyx.core.tank.fit import fill_room
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
 from bathyx.desk.stages.stage import Stage
+from bathyx.desk.stages.tank.layup import LayUpCard
 from bathyx.desk.stages.tank.second import Second
 from bathyx.desk.stages.tank.shape import Shape
 from bathyx.desk.stages.tank.use import InUse
@@ -19,6 +21,7 @@ from bathyx.desk.views.card import Card
 from bathyx.desk.views.fields import Choice, FigureLine, button, words
 from bathyx.desk.views.tile_data import TileData
 from bathyx.draft.charts import attitude_chart
+from bathyx.draft.cloth_view import cloth_view
 from bathyx.draft.picture import Circle, Picture
 from bathyx.draft.tank_views import tank_view
 from bathyx.errors import Refusal
@@ -38,6 +41,7 @@ class TankStage(Stage):
         self.study = KeptStudy("attitudes", bench.home)
         self.study.done.connect(lambda: self.bench.lit_changed.emit())
         self.use: InUse | None = None
+        self.cloth = False
 
     @property
     def mapped(self) -> bool:
@@ -51,7 +55,8 @@ class TankStage(Stage):
     def _inputs(self) -> AttitudeInputs:
         job = self.bench.job
         brief = Brief(fluid=job.brief.fluid, air_space_share=job.brief.air_space_share)
-        return AttitudeInputs(Job(uid="attitudes", brief=brief, tank=job.tank, makeup=job.makeup, inside=job.inside))
+        parts = {"tank": job.tank, "makeup": job.makeup, "inside": job.inside, "layup": job.layup}
+        return AttitudeInputs(Job(uid="attitudes", brief=brief, **parts))
 
     def _use_changed(self) -> None:
         """The map is worked out anew where the tank has changed."""
@@ -78,6 +83,8 @@ class TankStage(Stage):
 
     def flat(self) -> Picture:
         """Side and end, or the tank in use: on a slope, on every slope once that is worked out, its weight as it fills."""
+        if self.cloth and self.bench.job.layup is not None:
+            return cloth_view(Laminate().rolls(self.bench.job, self.bench.evaluation.results), self.bench.units)
         in_use = self.use.picture() if self.use is not None else None
         if in_use is not None:
             return in_use
@@ -115,8 +122,8 @@ class TankStage(Stage):
         card.add(FigureLine(b, lambda: b.evaluation.results.weight.height))
         card.add(button("Fill the space", "fill the space", self.fill, "main"))
         card.head("Shape", lambda: b.job.tank.family)
-        card.add(Shape(b))
-        card.head("Sheet", lambda: sheet(b.job.tank.sheet).name)
+        card.add(Shape(b, self.theme))
+        card.head("Sheet", self._of_what)
         card.add(
             Choice(
                 b,
@@ -129,6 +136,7 @@ class TankStage(Stage):
         )
         self.thickness = Choice(b, "Thickness", "tank.sheet", [])
         card.add(self.thickness)
+        self.layup = card.add(LayUpCard(b, self.theme, self._turn_cloth))
         self.source = card.add(words("", "quiet"))
         card.head("In use", lambda: "on every slope" if self.mapped else "")
         self.use = InUse(b, self._use_changed)
@@ -138,7 +146,9 @@ class TankStage(Stage):
 
         def also() -> None:
             chosen = sheet(b.job.tank.sheet)
+            self.thickness.setVisible(not chosen.material.made)
             self.thickness.offer([(f"{chosen.material.key}/{t:g}", f"{t:g} mm") for t in chosen.material.thicknesses])
+            self.source.setVisible(not chosen.material.made)
             self.source.setText(
                 f"Yield {chosen.material.yield_delivered:.0f} MPa, {chosen.material.yield_weld:.0f} MPa at the "
                 f"weld. {chosen.material.source}"
@@ -151,6 +161,22 @@ class TankStage(Stage):
         card.on_refresh(also, first=True)
         card.on_refresh(slopes)
         return card.finish()
+
+    def _turn_cloth(self) -> None:
+        """The cloth on its rolls in place of the tank, and back."""
+        self.cloth = not self.cloth
+        self.bench.lit_changed.emit()
+
+    def _of_what(self) -> str:
+        """The sheet, or how many plies it is laid of."""
+        layup = self.bench.job.layup
+        if layup is None:
+            return sheet(self.bench.job.tank.sheet).shown(self.bench.units)
+        count = len(layup.plies)
+        foam = " and foam" if layup.core else ""
+        return (
+            f"{show(layup.made.thick_mm, 'small', self.bench.units)}, {count} {'ply' if count == 1 else 'plies'}{foam}"
+        )
 
     def fill(self) -> None:
         """The largest such tank for the space."""

@@ -8,7 +8,7 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.straps import GRAVITY, PULL_G
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-from bathyx.core.units import kilos
+from bathyx.core.units import kilos, newtons
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -20,7 +20,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "tank.mounts",
         "note",
-        f"Not said how it is held: full it weighs {kilos(full, 0)}, and mounts carry about {pull / 1000:.1f} kN when it "
+        f"Not said how it is held: full it weighs {kilos(full, 0)}, and mounts carry about {newtons(round(pull, -2))} when it "
         "pounds. Straps with rubber under the tank, or tabs on the thick sheet; mounts on thin skin crack",
         "mounts carry the full tank at twice its weight",
         "common practice; twice the weight is Bathyx's own line",

@@ -26,7 +26,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "sheet.radius",
             "stop",
-            f"Inside radius {mm(radius, None)} in {sheet.name}: the sheet cracks at the outside of the bend",
+            f"Inside radius {mm(radius, None)} in {sheet.said}: the sheet cracks at the outside of the bend",
             "inside radius at least the sheet's own for its thickness",
             r.sheet.material.source,
             "cut",
@@ -72,7 +72,7 @@ def _rolled(r: Results) -> Iterator[Finding]:
             yield Finding(
                 "sheet.rolled",
                 "stop",
-                f"{face.id} is rolled to {mm(inside, None)} inside in {sheet.name}: the sheet cracks at its outside",
+                f"{face.id} is rolled to {mm(inside, None)} inside in {sheet.said}: the sheet cracks at its outside",
                 "inside radius at least the sheet's own for its thickness",
                 r.sheet.material.source,
                 "cut",

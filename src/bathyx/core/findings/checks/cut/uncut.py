@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from functools import partial
 
-from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.finding import Finding, Remedy, with_search
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.flat.blanks import pieces_of
@@ -30,7 +30,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         "no blanks",
         "a blank for every part",
     )
-    yield replace(found, think=lambda: replace(found, remedy=_welded(job, r)))
+    yield with_search(found, partial(_welded, job, r))
 
 
 def _welded(job: Job, r: Results) -> Remedy | None:

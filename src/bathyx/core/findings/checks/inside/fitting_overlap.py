@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from functools import partial
 from itertools import combinations
 
-from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.finding import Finding, Remedy, with_search
 from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.inside.fittings import seat
 from bathyx.core.job import Job
@@ -30,7 +31,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         step = CLEAR_MM - clear
         flat = math.hypot(du, dv)
         way = (du / flat, dv / flat) if flat > 1e-6 else (1.0, 0.0)
-        yield Finding(
+        said = Finding(
             "fitting.overlap",
             "stop" if clear < 0 else "warn",
             f"{named(a).capitalize()} and {named(b)} {'overlap' if clear < 0 else 'crowd each other'} on {a.face}",
@@ -40,8 +41,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"fitting:{b.id}",
             f"{mm(-clear)} into it" if clear < 0 else f"{mm(clear)} apart",
             f"want {mm(CLEAR_MM)}",
-            _apart(job, r, j, b.u_mm + way[0] * step, b.v_mm + way[1] * step),
         )
+        yield with_search(said, partial(_apart, job, r, j, b.u_mm + way[0] * step, b.v_mm + way[1] * step))
 
 
 def _apart(job: Job, r: Results, index: int, u: float, v: float) -> Remedy | None:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from shapely.geometry import Point
 
-from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.finding import Finding, Remedy, with_search
 from bathyx.core.findings.placing import named, nearest_spot, roof, within
 from bathyx.core.job import Job
 from bathyx.core.results import Results
@@ -46,14 +47,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         spot_on_face = Point(*face.wrapped(fitting.u_mm, fitting.v_mm))
         if outline.contains(spot_on_face) and outline.boundary.distance(spot_on_face) >= fitting.hole_mm / 2:
             continue
-        spot = nearest_spot(job, r, fitting, fitting.id)
-        remedy = None
-        if spot is not None:
-            remedy = Remedy(
-                f"Move it to {spot[0]:.0f}, {spot[1]:.0f}",
-                ((f"inside.fittings.{i}.u_mm", spot[0]), (f"inside.fittings.{i}.v_mm", spot[1])),
-            )
-        yield Finding(
+        said = Finding(
             "fitting.outside",
             "stop",
             f"The hole of {named(fitting)} runs over the edge of {face.id}",
@@ -63,5 +57,16 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"fitting:{fitting.id}",
             f"{fitting.u_mm:.0f}, {mm(fitting.v_mm)}",
             f"inside {face.id}",
-            remedy,
         )
+        yield with_search(said, partial(_inward, job, r, i))
+
+
+def _inward(job: Job, r: Results, index: int) -> Remedy | None:
+    fitting = job.inside.fittings[index]
+    spot = nearest_spot(job, r, fitting, fitting.id)
+    if spot is None:
+        return None
+    return Remedy(
+        f"Move it to {spot[0]:.0f}, {spot[1]:.0f}",
+        ((f"inside.fittings.{index}.u_mm", spot[0]), (f"inside.fittings.{index}.v_mm", spot[1])),
+    )

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
-from bathyx.core.findings.finding import Finding, Remedy
+from bathyx.core.findings.finding import Finding, Remedy, with_search
 from bathyx.core.findings.placing import named, nearest_spot
 from bathyx.core.inside.baffles import AXIS_INDEX
 from bathyx.core.inside.fittings import seat
@@ -33,7 +34,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             u, v = face.tangents(spot)
             field, slope = ("u_mm", u[axis]) if abs(u[axis]) > abs(v[axis]) else ("v_mm", v[axis])
             target = getattr(fitting, field) + (CLEAR_MM - clear) * (1 if gap >= 0 else -1) / float(slope)
-            yield Finding(
+            said = Finding(
                 "hole.baffle",
                 "stop" if clear < 0 else "warn",
                 f"Baffle B{number} stands {'in' if clear < 0 else 'beside'} the hole of {named(fitting)}",
@@ -43,8 +44,8 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
                 f"fitting:{fitting.id}",
                 f"{mm(-clear)} into it" if clear < 0 else f"{mm(clear)} clear",
                 f"wants {mm(CLEAR_MM)} clear",
-                _moved(job, r, i, field, target),
             )
+            yield with_search(said, partial(_moved, job, r, i, field, target))
 
 
 def _moved(job: Job, r: Results, index: int, field: str, target: float) -> Remedy | None:

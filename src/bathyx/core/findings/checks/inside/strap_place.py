@@ -12,7 +12,7 @@ from bathyx.core.inside.fittings import seat
 from bathyx.core.inside.straps import Laid, leg_pull_n
 from bathyx.core.job import Job
 from bathyx.core.results import Results
-from bathyx.core.units import mm
+from bathyx.core.units import megapascals, mm, newtons
 
 RULE = "straps lie on the tank over rubber, clear of fittings, two at least"
 SOURCE = "common practice"
@@ -61,7 +61,8 @@ def _strength(job: Job, r: Results) -> Iterator[Finding]:
         thicker = (
             Remedy(f"{need:g} mm thick", ((f"inside.straps.{thin.number}.thickness_mm", need),)) if need <= 20 else None
         )
-        said = f"each strap's leg pulls {pull / 1000:.1f} kN full: {stress:.0f} MPa in strap {thin.number + 1}, {most:.0f} wanted"
+        stressed = f"{megapascals(stress)} in strap {thin.number + 1}, {megapascals(most)} wanted"
+        said = f"each strap's leg pulls {newtons(round(pull, -2))} full: {stressed}"
         yield _said("warn", said, f"strap:{thin.number}", thicker, f"{stress:.0f} MPa", f"{most:.0f} MPa")
 
 

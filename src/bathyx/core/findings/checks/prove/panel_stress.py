@@ -10,7 +10,9 @@ from functools import partial
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.job import Job
-from bathyx.core.material import Sheet
+from bathyx.core.laminate.equal import as_sheet
+from bathyx.core.laminate.layup import LayUp
+from bathyx.core.material import Sheet, materials
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.results import Results
@@ -27,6 +29,8 @@ from bathyx.core.strength.panels import (
 )
 from bathyx.core.units import kpa, mm
 
+MOST_MORE = 12
+
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """The weakest link against test and service, with the least sheet that serves and what a baffle would do instead."""
@@ -38,7 +42,7 @@ def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...]) -> S
     service = Service.of(job.brief, r.fluid, job.proving.tested_full)
     # A heavier panel is outdone by a sheet that is heavier still.
     own = tuple((face, max(t, sheet.thickness_mm) if sheet != r.sheet else t) for face, t in r.skins.own)
-    metal = Metal(sheet, own, job.makeup.both_sides, hottest(job.brief, r.fluid))
+    metal = Metal(sheet, own, job.makeup.both_sides or sheet.material.made, hottest(job.brief, r.fluid))
     return strength(r.shell, baffles, metal, r.strength.pressure_kpa, service, r.roles, job.inside.fittings)
 
 
@@ -64,8 +68,31 @@ def _with_another_baffle(job: Job, r: Results) -> tuple[Strength, str]:
     return _again(job, r, r.sheet, more), f"another baffle at {mm(at)} {'along' if longest.axis == 'x' else 'across'}"
 
 
-def _thicker(sheet: Sheet | None) -> Remedy | None:
-    return None if sheet is None else Remedy(f"Use {mm(sheet.thickness_mm, None)} sheet", (("tank.sheet", sheet.key),))
+def _stronger(job: Job, r: Results) -> tuple[str, Remedy | None]:
+    """(what serves, in words; the remedy): the thinnest stocked sheet, or the fewest plies more of a laminate."""
+    if job.layup is not None:
+        return _more_plies(job, r, job.layup)
+    sheet = _least_sheet(job, r)
+    if sheet is None:
+        return "no stocked sheet of this material serves", None
+    t = mm(sheet.thickness_mm, None)
+    return f"{t} sheet serves", Remedy(f"Use {t} sheet", (("tank.sheet", sheet.key),))
+
+
+def _more_plies(job: Job, r: Results, layup: LayUp) -> tuple[str, Remedy | None]:
+    """The last two plies laid again and again, on the outside; a foam stays where it is."""
+    again = layup.plies[-2:]
+    for more in range(1, MOST_MORE + 1):
+        plies = (*layup.plies, *(again * more)[:more])
+        tried = layup.model_copy(update={"plies": plies})
+        sheet = as_sheet(Sheet(materials()[r.sheet.material.key], tried.made.thick_mm), tried)
+        found = _again(job, r, sheet, r.baffles)
+        if found.bears.value >= _wanted_kpa(job) and found.worst_in_service.service_use <= 1:
+            words = f"{more} {'ply' if more == 1 else 'plies'} more"
+            return f"{words} serve{'s' if more == 1 else ''}", Remedy(
+                f"Lay {words}", (("layup.plies", tuple(p.model_dump() for p in plies)),)
+            )
+    return f"{MOST_MORE} plies more do not serve", None
 
 
 def _inside_too(job: Job, r: Results) -> Remedy | None:
@@ -96,17 +123,13 @@ def _in_service(job: Job, r: Results) -> Iterator[Finding]:
     )
 
     def think() -> Finding:
-        sheet = _least_sheet(job, r)
+        serves, stronger = _stronger(job, r)
         other, words = _with_another_baffle(job, r)
         instead = other.worst_in_service
-        more = f": {_serves(sheet)}; {words} would make that {kpa(instead.service_bears_kpa)} on {instead.face}"
-        return replace(said, message=said.message + more, remedy=_thicker(sheet))
+        more = f": {serves}; {words} would make that {kpa(instead.service_bears_kpa)} on {instead.face}"
+        return replace(said, message=said.message + more, remedy=stronger)
 
     yield replace(said, think=think)
-
-
-def _serves(sheet: Sheet | None) -> str:
-    return f"{mm(sheet.thickness_mm, None)} sheet serves" if sheet else "no stocked sheet of this material serves"
 
 
 def _at_test(job: Job, r: Results) -> Iterator[Finding]:
@@ -161,10 +184,10 @@ def _full_of_water(r: Results, test: PlannedTest, index: int) -> Iterator[Findin
 
 def _thought(job: Job, r: Results, said: Finding, index: int) -> Finding:
     """The finding with what would help: corners welded inside, thicker sheet, or a lower test."""
-    sheet = _least_sheet(job, r)
+    serves, stronger = _stronger(job, r)
     other, words = _with_another_baffle(job, r)
     safe = math.floor(r.strength.worst.bears_kpa * 2) / 2
     lower = Remedy(f"Test at {kpa(safe, None)}", ((f"proving.tests.{index}.test_kpa", safe),)) if safe >= 1 else None
-    offers = [x for x in (_inside_too(job, r), _thicker(sheet), lower) if x is not None]
-    message = f"{said.message}; {_serves(sheet)}; {words} would bring it to {kpa(other.bears.value)}"
+    offers = [x for x in (_inside_too(job, r), stronger, lower) if x is not None]
+    message = f"{said.message}; {serves}; {words} would bring it to {kpa(other.bears.value)}"
     return replace(said, message=message, remedy=offers[0] if offers else None, otherwise=tuple(offers[1:]))

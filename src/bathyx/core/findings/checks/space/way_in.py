@@ -18,7 +18,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     way = job.space.way_in
     if way is None:
         return
-    names = " or ".join(o.name for o in way.openings)
+    names = way.words
     kept = way.promise
     if kept is None or kept.of != way_in_of(job):
         said = (

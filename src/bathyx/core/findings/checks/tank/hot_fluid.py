@@ -9,7 +9,7 @@ from bathyx.core.job import Job
 from bathyx.core.material import SheetMaterial, materials
 from bathyx.core.results import Results
 from bathyx.core.strength.loads import hottest as warmest
-from bathyx.core.units import mm
+from bathyx.core.units import celsius, mm
 
 KEEPS = 0.9
 
@@ -17,7 +17,11 @@ KEEPS = 0.9
 def suitable(r: Results, also: Callable[[SheetMaterial], bool]) -> tuple[Remedy, ...]:
     """Other sheets that suit the fluid, of the same group first, each from about this thickness upwards."""
     now = r.sheet.material
-    fit = [m for m in materials().values() if m.key != now.key and r.fluid.suits.get(m.group) == "yes" and also(m)]
+    fit = [
+        m
+        for m in materials().values()
+        if m.key != now.key and not m.made and r.fluid.suits.get(m.group) == "yes" and also(m)
+    ]
     fit.sort(key=lambda m: m.group != now.group)
     return tuple(
         Remedy(f"Use {mm(t, None)} {m.name}", (("tank.sheet", f"{m.key}/{t:g}"),))
@@ -37,14 +41,14 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         yield Finding(
             "material.warm",
             "note",
-            f"At {hottest:.0f} °C {r.sheet.material.name} keeps {share:.0%} of the strength that counts for years; its walls are "
+            f"At {celsius(hottest)} {r.sheet.material.name} keeps {share:.0%} of the strength that counts for years; its walls are "
             "reckoned with that",
-            "plastics creep: half of the strength of 20 °C is left at 60 °C",
+            f"plastics creep: half of the strength of {celsius(20)} is left at {celsius(60)}",
             r.sheet.material.source,
             "tank",
             "",
             f"{share:.0%}",
-            "100 % at 20 °C",
+            f"100 % at {celsius(20)}",
         )
     if limit is None or hottest <= limit:
         return
@@ -52,13 +56,13 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield Finding(
         "material.heat",
         "warn",
-        f"{r.fluid.name} reaches {hottest:.0f} °C; {r.sheet.material.name} is not for more than {limit:.0f} °C for long",
+        f"{r.fluid.name} reaches {celsius(hottest)}; {r.sheet.material.name} is not for more than {celsius(limit)} for long",
         "the sheet keeps its strength and does not crack at its working heat",
         r.sheet.material.source,
         "tank",
         "",
-        f"{hottest:.0f} °C",
-        f"at most {limit:.0f} °C",
+        f"{celsius(hottest)}",
+        f"at most {celsius(limit)}",
         offers[0] if offers else None,
         offers[1:],
     )

@@ -1,0 +1,130 @@
+"""What came in: the tank, whose, what it held, of what it is and how that was found out, where it is hurt and why."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from pydantic import Field, field_validator
+
+from bathyx.core.material import fluids
+from bathyx.core.units.frozen import Frozen
+from bathyx.errors import Refusal
+
+UNKNOWN = "unknown"
+KINDS = {
+    "plain": "an open or vented tank",
+    "pressure vessel": "a pressure vessel",
+    "dangerous goods": "a tank for the road transport of dangerous goods",
+    "aircraft": "a tank of an aircraft",
+}
+ALWAYS_REFUSED = ("pressure vessel", "dangerous goods", "aircraft")
+FOUND_BY = {
+    "papers": "its plate or papers",
+    "magnet": "a magnet",
+    "spark": "sparks off a grinder, away from the tank",
+    "file": "a file and its colour",
+    "density": "weight and volume of a scrap",
+    "burn": "a scrap that was burnt, away from the tank",
+}
+WOUNDS = {
+    "crack": "a crack",
+    "pinhole": "a pinhole",
+    "rust": "rusted through",
+    "dent": "a dent",
+    "fitting": "a fitting that is loose or rotten",
+    "split": "a split seam",
+}
+CAUSES = {
+    "vibration": "shaken at a mount",
+    "no_doubler": "no doubler under what pulls",
+    "dirty": "a joint welded dirty",
+    "below": "corrosion from below, where it stood wet",
+    "water": "water inside",
+    "blow": "a blow",
+    "unknown": "not found out",
+}
+TRAPS = {
+    "double_bottom": "a double bottom",
+    "foam": "foam inside",
+    "baffles": "baffles with closed corners",
+    "box": "box sections or pipes that are closed",
+    "sender": "the sender with its wires",
+    "crevice": "laps and stringers",
+}
+WAYS = {
+    "weld": "vee to the crack's ends, stop holes, weld",
+    "patch": "cut out and let in a patch with round corners",
+    "doubler": "a doubler over the mount",
+    "socket": "cut the socket out whole, weld a new one in on both sides",
+    "bottom": "a new bottom",
+    "sleeve": "a sleeve in the neck",
+    "liner": "a liner, where it is thin all over; it ends what can be welded",
+    "plastic": "groove, same plastic, weld and look with a spark",
+    "laminate": "grind a scarf, lay it up again ply by ply",
+    "refuse": "not mended here",
+}
+
+
+class Hurt(Frozen):
+    """Where and how it is hurt. `mm` long or across; `way` of mending it."""
+
+    where: str = Field(min_length=1, max_length=120)
+    what: Literal["crack", "pinhole", "rust", "dent", "fitting", "split"] = "crack"
+    mm: float = Field(20.0, ge=1, le=3000)
+    cause: Literal["vibration", "no_doubler", "dirty", "below", "water", "blow", "unknown"] = "unknown"
+    way: Literal["weld", "patch", "doubler", "socket", "bottom", "sleeve", "liner", "plastic", "laminate", "refuse"] = (
+        "weld"
+    )
+
+    @property
+    def words(self) -> str:
+        """In a line, without its size."""
+        return f"{WOUNDS[self.what]} at {self.where} ({CAUSES[self.cause]})"
+
+
+class Intake(Frozen):
+    """A used tank. `held` is a fluid's key, or unknown, which counts as what burns; `last_held` a day as it was told; `traps`:
+    where
+    vapour stays."""
+
+    what: str = Field(min_length=1, max_length=200)
+    owner: str = Field("", max_length=120)
+    kind: Literal["plain", "pressure vessel", "dangerous goods", "aircraft"] = "plain"
+    held: str = Field(UNKNOWN, max_length=40)
+    last_held: str = Field("", max_length=10)
+    found_by: tuple[Literal["papers", "magnet", "spark", "file", "density", "burn"], ...] = Field((), max_length=6)
+    hurts: tuple[Hurt, ...] = Field((), max_length=60)
+    traps: tuple[Literal["double_bottom", "foam", "baffles", "box", "sender", "crevice"], ...] = Field((), max_length=6)
+    refused: str = Field("", max_length=300)
+
+    @field_validator("held")
+    @classmethod
+    def _known(cls, key: str) -> str:
+        if key != UNKNOWN and key not in fluids():
+            raise Refusal(f"no fluid {key!r}; there are {UNKNOWN}, {', '.join(fluids())}")
+        return key
+
+    @field_validator("last_held")
+    @classmethod
+    def _a_day(cls, text: str) -> str:
+        if text:
+            try:
+                day = date.fromisoformat(text)
+            except ValueError:
+                raise Refusal(f"{text!r} is no day; write it like 2026-05-31") from None
+            if day > date.today():
+                raise Refusal(f"{text} is still to come; write the day on which it was last filled")
+        return text
+
+    @property
+    def burns(self) -> bool:
+        """Whether it has to be taken to hold what burns: unknown counts as that, and everything but what surely does not."""
+        return self.held == UNKNOWN or fluids()[self.held].flammable or fluids()[self.held].fuel
+
+    @property
+    def refused_always(self) -> str:
+        """Why it is never taken on; nothing where it may be."""
+        if self.kind not in ALWAYS_REFUSED:
+            return ""
+        return f"{KINDS[self.kind]} is mended by those who are approved for it, and nobody else: it is refused here, always"

@@ -1,0 +1,1 @@
+"""Files and labels for machines and other programs."""
