@@ -119,6 +119,7 @@ def window(qtbot, tmp_path, demo_home):
     """The real window on a fresh home with the demo in it, furnished."""
     from bathyx.desk.start import open_window
     from bathyx.desk.theme import load_fonts
+    from bathyx.desk.turns import wait_for_helpers
 
     load_fonts()
     shutil.copytree(demo_home, tmp_path, dirs_exist_ok=True)
@@ -129,6 +130,7 @@ def window(qtbot, tmp_path, demo_home):
     yield opened
     opened.sweeper.stop = opened.sweeper.rest  # its sweep looks through all that is loaded: here once in eight windows
     opened.close()
+    wait_for_helpers(PATIENCE_S)  # one that still reads a job file reads it with this test's tables and home
     opened.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     WINDOWS.append(tmp_path)

@@ -2,6 +2,7 @@
 
 import json
 from queue import Queue
+from threading import Event, Thread, current_thread
 
 import pytest
 from PyQt6.QtWidgets import QPushButton, QWidget
@@ -10,6 +11,7 @@ from bathyx.cli.main import main
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job, schema
 from bathyx.core.material import fluids, materials, sheet
+from bathyx.core.material.fluids import FLUIDS
 from bathyx.core.tables import TABLES, own_now
 from bathyx.errors import Refusal
 from bathyx.files.own_tables import OWN, begin_own, looked_over, read_own
@@ -250,3 +252,27 @@ def test_a_slow_search_in_a_process_of_its_own_knows_them_and_what_was_kept_befo
     for table in OWN:
         table.bare()
     assert kind.key(inputs) != key
+
+
+def test_rows_laid_over_by_the_shelf_while_the_desk_makes_them_are_not_lost(monkeypatch):
+    row = {
+        "name": "Whey", "density": 1025, "expansion": 0.0003, "flammable": False, "fuel": False, "source": "our dairy",
+        "suits": dict.fromkeys(("aluminium", "stainless", "steel", "plastic", "laminate"), "yes"), "why": {},
+    }  # fmt: skip
+    making, laid_over = Event(), Event()
+
+    def slow(key, entries, make=FLUIDS._make):
+        if current_thread().name == "desk" and not making.is_set():
+            making.set()
+            laid_over.wait(0.3)  # the other either lays over now, or has to wait for its turn
+        return make(key, entries)
+
+    monkeypatch.setattr(FLUIDS, "_make", slow)
+    FLUIDS.bare()
+    desk = Thread(target=FLUIDS.rows, name="desk")
+    desk.start()
+    assert making.wait(60)
+    assert FLUIDS.lay_over({"whey": row}, carried=True) == []
+    laid_over.set()
+    desk.join()
+    assert fluids()["whey"].density == 1025

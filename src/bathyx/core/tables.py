@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import math
 import re
+import threading
 import tomllib
 from collections.abc import Callable, Mapping
 from dataclasses import fields
@@ -22,6 +23,7 @@ from bathyx.errors import Refusal
 
 Row = TypeVar("Row")
 Rows = dict[str, dict[str, Any]]
+_LAYING = threading.RLock()
 KEY = re.compile(r"[a-z0-9][a-z0-9_.-]{0,39}")
 MOST_ROWS, MOST_TEXT = 400, 600
 
@@ -63,9 +65,12 @@ class Table(Generic[Row]):
 
     def rows(self) -> dict[str, Row]:
         """Every row, the shop's own among them."""
-        if self._rows is None:
-            self._rows = {key: self._make(key, row) for key, row in (self.shipped() | self.own).items()}
-        return self._rows
+        rows = self._rows
+        if rows is None:
+            with _LAYING:  # the shelf's thread may be laying over what a job carries
+                rows = {key: self._make(key, row) for key, row in (self.shipped() | self.own).items()}
+                self._rows = rows
+        return rows
 
     def lay_over(self, rows: Mapping[str, Any], *, carried: bool = False) -> list[str]:
         """Lay own rows over; what is wrong with those that were left out, a sentence each.
@@ -79,9 +84,10 @@ class Table(Generic[Row]):
             {k: row for k, row in rows.items() if not (carried and (k in self.own or k in shipped))}
         )
         if taken:
-            self.own = self.own | taken
-            self.carried |= set(taken) if carried else set()
-            self.changed()
+            with _LAYING:
+                self.own = self.own | taken
+                self.carried |= set(taken) if carried else set()
+                self.changed()
         return wrong
 
     def sound(self, rows: Mapping[str, Any]) -> tuple[Rows, list[str]]:
