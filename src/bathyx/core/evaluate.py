@@ -29,6 +29,7 @@ from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.flat.blanks import Named, baffle_blanks, shell_blanks
+from bathyx.core.sheet.makeup.lids import lids
 from bathyx.core.sheet.makeup.parting import parted
 from bathyx.core.sheet.makeup.rims import Corners, outside, stand_outs, triangles_of
 from bathyx.core.sheet.makeup.rims import outside as skin_of
@@ -398,6 +399,7 @@ for _name, _take in {
     "weld_process": lambda job: job.makeup.weld_process,
     "panels": lambda job: job.makeup.panels,
     "moved": lambda job: job.makeup.moved,
+    "lid_screws": lambda job: job.makeup.lid,
     "doublers": lambda job: job.makeup.doublers,
     "both_sides": lambda job: job.makeup.both_sides,
     "baffle_rules": lambda job: job.inside.baffles,
@@ -429,6 +431,7 @@ CHAIN.plain("skins", skins_of)
 CHAIN.plain("rule", bend_rule)
 CHAIN.step("roles", roles_of, shell="panelled")
 CHAIN.plain("rims", stand_outs)
+CHAIN.step("lids", lids, screws="lid_screws")
 CHAIN.step("straps", _strapped)
 CHAIN.plain("baffles", placed, rules="baffle_rules")
 CHAIN.plain("eased", _eased)

@@ -16,6 +16,7 @@ from bathyx.core.material import Fluid, Sheet
 from bathyx.core.memory import Answers
 from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.rims import Corners
 from bathyx.core.sheet.makeup.roles import EdgeRole
 from bathyx.core.sheet.makeup.seams import Seam
@@ -51,6 +52,7 @@ class Results:
     rule: BendRule
     skins: Skins
     rims: tuple[Corners, ...]
+    lids: tuple[Lid, ...]
     straps: tuple[Laid, ...]
     baffles: tuple[Baffle, ...]
     bays: tuple[BaySpan, ...]

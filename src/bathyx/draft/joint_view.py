@@ -53,7 +53,7 @@ def joint_view(e: Evaluation, role: EdgeRole, units: Family) -> Picture:
         whole = not units.us and float(t).is_integer()
         thickness = show(t, "length" if whole else "small", units)
         items.append(Label(spot, f"{face.id.split(':')[0]}, {thickness}", 8, "ink", badge="sheet"))
-        if role.joint in ("tee", "set in", "tabs") and end.past_mm > 0.5:
+        if role.joint in ("tee", "set in", "tabs", "bolted") and end.past_mm > 0.5:
             a, b = out * t, out * t - way * end.past_mm
             items.append(Dim(a, b, show(end.past_mm, "length", units, places=1), 14))
         if end.tab_mm > 0:

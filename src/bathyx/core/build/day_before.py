@@ -10,7 +10,7 @@ from bathyx.core.formula import formula
 from bathyx.core.making import making_of
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.cutting.nest import NestError, by_thickness, nest, pieces_of
-from bathyx.core.units import Family, Said, worded
+from bathyx.core.units import Family, Said, mm, worded
 from bathyx.core.units.quantity import KG_PER_LB, L_PER_US_GAL
 
 NEEDS = formula(
@@ -24,6 +24,7 @@ NEEDS = formula(
     tolerance="a half either way: it says what to have on the shelf, not what is used",
 )
 
+GASKET_SPARE = 1.05
 # Of one US unit in the metric one that amounts are kept in.
 US = {"kg": (KG_PER_LB, "lb"), "m": (0.3048, "ft"), "m³": (0.3048**3, "cu ft"), "L": (L_PER_US_GAL, "US gal")}
 
@@ -98,4 +99,10 @@ def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Ne
     if sheets:
         rows.append(("sheets", "Stock sheets", sheets, "pieces"))
     rows += making_of(sheet).stuff(e.job, r, weld)
+    for lid in (lid for lid in r.lids if lid.whole):
+        rows.append(
+            (f"screws_{lid.face}", f"Screws M{lid.screw_mm:g} with washers, {lid.face}", len(lid.spots), "pieces")
+        )
+        title = Said(f"Gasket {mm(lid.gasket_mm, None)} thick, {mm(lid.flange_mm + lid.wall_mm)} wide, {lid.face}")
+        rows.append((f"gasket_{lid.face}_m", title, GASKET_SPARE * lid.line_mm / 1000, "m"))
     return tuple(Need(what, title, amount, unit, there.get(what)) for what, title, amount, unit in rows)

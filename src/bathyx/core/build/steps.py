@@ -74,7 +74,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         ),
         *(
             Step(part.id, f"Cut {part.count} × {part.kind}", f"{part.size}, {part.place}")
-            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps)
+            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids)
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
     ]
@@ -173,6 +173,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             "head in it, nobody alone. Enough gas, wire and rod on the bench before the first arc.",
         ),
         Step("dress", "Dress and look", "spatter off, look at every seam, mirror for the blind side"),
+        *_lids(r),
         Step(
             "test",
             f"Prove it: {', then '.join(METHODS[t.method].lower() for t in job.proving.tests)}",
@@ -201,6 +202,24 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         said = making.told(step, job, r)
         told += ([] if said is None else [said]) + list(besides.get(step.id, ()))
     return tuple(told)
+
+
+def _lids(r: Results) -> list[Step]:
+    """How lids are bolted down, before the test: it is proved with them on."""
+    if not any(lid.whole for lid in r.lids):
+        return []
+    return [
+        Step(
+            "bolt_lid",
+            "Bolt the lid down",
+            "; ".join(lid.said for lid in r.lids if lid.whole)
+            + ". Lid and flange drilled in one set-up, the first two screws in before the rest; edges clean and "
+            "flat; gasket in one "
+            "piece or its ends scarfed between two screws, sealant on both sides of it; screws crosswise in three rounds till "
+            "the gasket is a quarter thinner, again after a day",
+            "Keep drill chips out of the tank: cover the opening, or drill lid and flange together before the baffles are in.",
+        )
+    ]
 
 
 def _mates(r: Results) -> str:

@@ -19,6 +19,7 @@ from bathyx.core.inside.kinds import kind
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.makeup.doublers import Doubler, border_of, seated
+from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.seams import Seam
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.units import kilos, litres, mm
@@ -81,6 +82,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     both_sides: bool,
     skins: Skins,
     doublers: tuple[Doubler, ...] = (),
+    lids: tuple[Lid, ...] = (),
 ) -> Weight:
     """Weights and centres.
 
@@ -97,12 +99,14 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         both_sides: corners are welded inside too.
         skins: thickness of each panel: a weld is as thick as the thinner of the two it joins.
         doublers: plates laid on panels; what those inside take from the volume, some 0.01 L, is left out.
+        lids: flanges that are welded on for them; their screws and gasket are left out.
     """
     masses = [
         *(_panels(panelled, blanks, sheet) or _uncut_panels(panelled, sheet, skins)),
         *_plates(plates, sheet),
         *_fittings(shell, fittings, sheet, skins),
         *_doublers(shell, doublers, sheet),
+        *_flanges(panelled, lids, sheet),
         *_weld(seams, plates, sheet, skins, both_sides),
     ]
     dry = float(sum(m for m, _ in masses))
@@ -160,6 +164,17 @@ def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Ma
             if isinstance(face, CurvedFace) and isinstance(face.on, Revolved) and face.kind != "cone":
                 mass = own.mass_kg(face.on.area_mm2(own.thickness_mm / 2))  # trimmed after forming
             found.append((mass, face.centroid + face.normal * own.thickness_mm / 2))
+    return found
+
+
+def _flanges(panelled: Shell, lids: tuple[Lid, ...], sheet: Sheet) -> list[Mass]:
+    density = 1e-9 * sheet.material.density
+    found = []
+    for lid in lids:
+        face = panelled.by_id[lid.face]
+        middle = face.centroid - face.normal_at(face.centroid) * (lid.gasket_mm + lid.strip_mm / 2)
+        for _, long in lid.strips:  # mitred: as long as its outside less a width
+            found.append(((long - lid.flange_mm) * lid.flange_mm * lid.strip_mm * density, middle))
     return found
 
 

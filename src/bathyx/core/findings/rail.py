@@ -10,6 +10,7 @@ from bathyx.core.findings.checks.build import boss_thickness
 from bathyx.core.findings.checks.cut import (
     bend_radius,
     blank_size,
+    bolted_lid,
     brake_length,
     closed_wrap,
     grain,
@@ -108,6 +109,7 @@ CHECKS: tuple[Check, ...] = (
     plates_clash.check,
     blank_size.check,
     brake_length.check,
+    bolted_lid.check,
     closed_wrap.check,
     pan_depth.check,
     on_the_brake.check,

@@ -62,7 +62,9 @@ class Steel(Metal):
         if not job.tank.built_in:
             return {}
         parts = [
-            p for p in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps) if "plate" in p.kind
+            p
+            for p in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids)
+            if "plate" in p.kind
         ]
         listed = (
             "; ".join(f"{p.count} × {p.size}, {p.place}" for p in parts)

@@ -45,8 +45,9 @@ THROAT = formula(
     tolerance="−0 / +40 % for a weld with both sides or a full groove (engineering estimate)",
 )
 MEAN_BULGE = 0.3
-THROAT_SHARE, BUTTS, RIMS = 0.7, ("butt", "backed"), ("flanged", "set in", "edge flange")
+THROAT_SHARE, BUTTS, RIMS = 0.7, ("butt", "backed"), ("flanged", "set in", "edge flange", "bolted")
 ROUND_CORNERS = 24
+PINNED = 0.9  # a bolted edge turns: a long plate on supports over one with weld hinges, (1 / 0.75) / (0.735 / 0.5), Timoshenko
 FRAME_LINK = "its section, which bends where flats are rolled into arcs"
 SHELL_HOLE = 2.5  # a bare round hole in a wall with twice the stress round as along: Timoshenko & Goodier, from memory
 HINGE = 1.5 * THROAT_SHARE**2
@@ -277,17 +278,22 @@ def strength(
                 )
             )
             continue
-        shapes = _plates_of(face, baffles) or (PanelShape(1.0, 1.0, True, 1.0),)
+        comes_off = any(role.joint == "bolted" and role.over == face.id for role in mine)
+        across = () if comes_off else baffles  # nothing is welded to a lid that comes off
+        shapes = _plates_of(face, across) or (PanelShape(1.0, 1.0, True, 1.0),)
         tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both, seamed), s) for s in shapes]
         (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
         served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
+        held = PINNED if any(role.joint == "bolted" for role in mine) else 1.0
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         bowed = bows(weakest.short_mm, weakest.long_mm, sheet, found.kpa) if face.kind == "plane" else 1.0
+        bowed *= held
         kpa, at_least = found.kpa * bowed, found.beyond
+        link = "its middle: nothing turns the edges of a lid that is bolted" if comes_off else link
         if face.kind == "plane":
             soft = TEST_SHARE * m.yield_at(t, weld=welded) * (1.0 if both or not welded else HINGE)
             panels[face.id] = Panel(face.id, weakest.short_mm, weakest.long_mm, sheet, soft, kpa)
-        if stitch and stitch[0] < kpa and _stitched(face, baffles):
+        if stitch and stitch[0] < kpa and _stitched(face, across):
             kpa, link, at_least = stitch[0], f"the stitches of baffle {stitch[1]}", False
         loads.append(
             PanelLoad(

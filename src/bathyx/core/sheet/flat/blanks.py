@@ -19,6 +19,7 @@ from bathyx.core.sheet.flat.blank import SUMP, Blank, Hole, Mark, settled
 from bathyx.core.sheet.flat.lay import Lay
 from bathyx.core.sheet.flat.unfold import FlatPiece, unfold
 from bathyx.core.sheet.makeup.doublers import Doubler, border_of, seated
+from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.roles import EdgeRole
 from bathyx.core.sheet.makeup.skins import Skins
 
@@ -62,6 +63,7 @@ def shell_blanks(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     base: Shell,
     names: Named = NAMED,
     doublers: tuple[Doubler, ...] = (),
+    lids: tuple[Lid, ...] = (),
 ) -> tuple[Blank, ...]:
     """Blanks of a shell.
 
@@ -75,6 +77,7 @@ def shell_blanks(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         base: the inside without the split.
         names: what pieces are called and bought as, and which run over.
         doublers: marked where they lie.
+        lids: that are bolted down, with the holes of their screws.
     """
     found = []
     placed = [(fitting, spot) for fitting in fittings if fitting.hole_mm and (spot := seat(base, fitting)) is not None]
@@ -91,6 +94,7 @@ def shell_blanks(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
                         marks.append(_after_forming(piece, label, len(marks)))
                         continue
                     holes.append(Hole(lay.point(spot), fitting.hole_mm, label, _developed(face, lay, spot, fitting)))
+            holes += _screwed(face_id, lay, lids)
             for hole in face.holes:
                 holes.append(_cut_out(lay.point(hole)))
             marks += _bevels(shell, face, lay)
@@ -157,6 +161,16 @@ def _doubled(face: Face, lay: Lay, laid_on: list[tuple[Doubler, Face]]) -> list[
             middle = ring.mean(axis=0)
             found.append(Mark(middle, middle, f"doubler {'inside' if doubler.inside else 'outside'}"))
     return found
+
+
+def _screwed(face_id: str, lay: Lay, lids: tuple[Lid, ...]) -> list[Hole]:
+    """Holes of the screws of a lid."""
+    return [
+        Hole(lay.point(np.array(spot)), lid.hole_mm, f"screw M{lid.screw_mm:g}")
+        for lid in lids
+        if lid.face == face_id
+        for spot in lid.spots
+    ]
 
 
 def _waiting(hole: Hole, piece: FlatPiece) -> Hole:

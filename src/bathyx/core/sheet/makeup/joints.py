@@ -15,7 +15,7 @@ from bathyx.core.geometry.shell import Edge
 from bathyx.core.sheet.bending.bend import setback_mm
 from bathyx.errors import Refusal
 
-JointName = Literal["corner", "lap", "tee", "flanged", "set in", "edge flange", "tabs", "butt", "backed"]
+JointName = Literal["corner", "lap", "tee", "flanged", "set in", "edge flange", "tabs", "bolted", "butt", "backed"]
 JOINTS: dict[str, str] = {
     "corner": "corner to corner",
     "lap": "lap over",
@@ -24,10 +24,11 @@ JOINTS: dict[str, str] = {
     "set in": "flange set inside",
     "edge flange": "two flanges face to face",
     "tabs": "tabs through slots",
+    "bolted": "bolted down on a flange",
     "butt": "butt",
     "backed": "butt on a backing strip",
 }
-OVER = ("lap", "tee", "flanged", "set in", "tabs")
+OVER = ("lap", "tee", "flanged", "set in", "tabs", "bolted")
 SQUARE_DEG, SHARP_DEG, LEAST_TURN_DEG = 1.0, 20.0, 15.0
 SLOT_SPARE_MM, TAB_PITCH_MM, LONGEST_TAB_MM = 0.2, 200.0, 40.0
 PAST = formula(
@@ -135,6 +136,9 @@ def ends_at(edge: Edge, wish: Wish, thick: tuple[float, float], radius: tuple[fl
         flange = _flange(wish, edge.angle_deg, True, 0.0, under_r, under_t)
         run = max(wish.past_mm, wish.flange_mm)
         both = (Ends(run, run, stands_mm=under_t), Ends(flange=flange))
+    elif wish.joint == "bolted":
+        run = under_t + wish.past_mm
+        both = (Ends(run, run, stands_mm=under_t), Ends(-wish.gap_mm, -wish.gap_mm))
     else:
         both = _lap(alpha, over_t, under_t, wish)
     return both if first else both[::-1]
@@ -206,14 +210,22 @@ def _refuse(edge: Edge, wish: Wish) -> None:
     if wish.over and wish.over not in (edge.a, edge.b):
         raise JointError(f"{edge.id}: {wish.over!r} does not meet this edge; {edge.a} or {edge.b} runs over")
     if edge.smooth != (wish.joint in ("butt", "backed")):
-        does = "butt or backed" if edge.smooth else "corner, lap, tee, flanged, set in, edge flange or tabs"
+        does = "butt or backed" if edge.smooth else "corner, lap, tee, flanged, set in, edge flange, tabs or bolted"
         raise JointError(f"{edge.id}: no joint {words!r} at {edge.angle_deg:.0f}°; {does} would do")
     if not SHARP_DEG <= edge.angle_deg <= 360 - SHARP_DEG:
         raise JointError(f"{edge.id} is too sharp for a joint of two plates; from {SHARP_DEG:g}° on it has one")
     if wish.joint in OVER and edge.turn_deg < LEAST_TURN_DEG:
         raise JointError(f"{edge.id} turns by {edge.turn_deg:.0f}° only: plates meet corner to corner there")
-    if edge.reflex and wish.joint in ("tee", "flanged", "set in", "edge flange", "tabs"):
+    if edge.reflex and wish.joint in ("tee", "flanged", "set in", "edge flange", "tabs", "bolted"):
         raise JointError(f"{edge.id} turns into the tank: nothing runs past it there; corner or lap would do")
+    if wish.joint == "bolted" and abs(edge.turn_deg - 90) > SQUARE_DEG:
+        raise JointError(
+            f"{edge.id}: a lid is bolted square on its walls; at {edge.angle_deg:.0f}° choose lap or corner"
+        )
+    if wish.joint == "bolted" and wish.past_mm <= 0:
+        raise JointError(
+            f"{edge.id}: a bolted lid runs past its wall as far as the flange is wide, 24 mm for screws of M6"
+        )
     if wish.joint == "tabs" and abs(edge.turn_deg - 90) > SQUARE_DEG:
         raise JointError(f"{edge.id}: tabs stand square; at {edge.angle_deg:.0f}° choose tee or lap")
 

@@ -15,6 +15,7 @@ from pydantic import Field, model_validator
 from bathyx.core.formula import formula
 from bathyx.core.inside.straps import Laid
 from bathyx.core.sheet.makeup.doublers import Doubler
+from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.seams import Seam
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.units import Said, mm
@@ -120,6 +121,21 @@ def doubler_plates(doublers: Sequence[Doubler]) -> tuple[OwnPart, ...]:
     )
 
 
+def flange_strips(lids: Sequence[Lid]) -> tuple[OwnPart, ...]:
+    """Strips of the flanges that lids lie on, as long as their outsides; ends mitred."""
+    return tuple(
+        OwnPart(
+            kind="strip",
+            place=f"flange at {edge}, ends mitred"[:80],
+            length_mm=round(long, 1),
+            width_mm=lid.flange_mm,
+            thickness_mm=lid.strip_mm,
+        )
+        for lid in lids
+        for edge, long in lid.strips
+    )
+
+
 def strap_bars(straps: Sequence[Laid]) -> tuple[OwnPart, ...]:
     """A length of flat bar for each strap."""
     return tuple(
@@ -139,8 +155,9 @@ def every_part(
     skins: Skins,
     doublers: Sequence[Doubler],
     straps: Sequence[Laid] = (),
+    lids: Sequence[Lid] = (),
 ) -> tuple[OwnPart, ...]:
-    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers, straps.
+    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers, straps, flanges of lids.
 
     Args:
         own: of the job.
@@ -148,8 +165,9 @@ def every_part(
         skins: thickness of its panels.
         doublers: of the make-up.
         straps: as they lie.
+        lids: that are bolted down.
     """
-    return (*own, *backing_strips(seams, skins), *doubler_plates(doublers), *strap_bars(straps))
+    return (*own, *backing_strips(seams, skins), *doubler_plates(doublers), *flange_strips(lids), *strap_bars(straps))
 
 
 def bar_plans(parts: Sequence[OwnPart], stock_mm: float, kerf_mm: float) -> tuple[BarPlan, ...]:

@@ -48,6 +48,9 @@ def stand_outs(
             if role.kind == "weld" and (ends.stands_mm > 0 or ends.flange is not None):
                 block = block_at(panelled.by_id[name], role.edge, ends, skins.of(name))
                 found.append(_corners(block))
+                if role.joint == "bolted" and ends.stands_mm > 0:  # the flange under the lid, the gasket between
+                    t, gap = skins.of(name), -min(end.past_mm for end in role.ends)
+                    found.append(_corners(block - panelled.by_id[name].normal * (t + gap)))
     for doubler, face in seated(shell, doublers):
         if not doubler.inside:
             foot = border_of(doubler, face)[[0, 1, 3, 2]] + face.normal * skins.of(face)

@@ -33,6 +33,7 @@ from bathyx.core.sheet.makeup.joints import (
     Wish,
     ends_at,
 )
+from bathyx.core.sheet.makeup.screws import LidScrews
 from bathyx.core.sheet.makeup.skins import PanelSheet, Skins
 from bathyx.core.tank.family import MakeUpPlan, TankFamily
 from bathyx.core.units.frozen import Frozen
@@ -117,6 +118,7 @@ class MakeUp(Frozen):
     trim_mm: float = Field(0, ge=0, le=50)
     shrink_mm: float = Field(0, ge=0, le=5)
     weld_process: Literal["", "hot_gas", "extrusion"] = ""
+    lid: LidScrews = LidScrews()
 
     @staticmethod
     def written(document: dict[str, Any]) -> dict[str, Any]:
@@ -126,6 +128,8 @@ class MakeUp(Frozen):
             "edges": [EdgeChoice.written(e) for e in document["edges"]],
         }
         document["panels"] = [PanelSheet.written(p) for p in document["panels"]]
+        if document["lid"] == LidScrews().model_dump():
+            document = {name: v for name, v in document.items() if name != "lid"}
         said = {name: v for name, v in document.items() if name in FIRST_FIELDS}
         return said | {
             name: v

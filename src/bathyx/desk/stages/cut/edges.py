@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from bathyx.core.making import making_of
 from bathyx.core.sheet.makeup.joints import JOINTS, OVER
 from bathyx.core.sheet.makeup.roles import EdgeRole, may_bend
-from bathyx.core.units import worded
+from bathyx.core.sheet.makeup.screws import GASKETS
+from bathyx.core.units import Said, worded
 from bathyx.desk.bench import Bench
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.canvas import Canvas
@@ -17,9 +18,9 @@ from bathyx.desk.views.fields import Choice, Field, Tick, words
 from bathyx.draft.joint_view import joint_view
 
 NEEDS = {
-    "past_mm": ("tee", "set in", "tabs"),
+    "past_mm": ("tee", "set in", "tabs", "bolted"),
     "flange_mm": ("flanged", "set in", "edge flange"),
-    "gap_mm": ("corner", "butt", "backed"),
+    "gap_mm": ("corner", "butt", "backed", "bolted"),
     "bevel": ("corner", "lap", "tee"),
 }
 STARTS: dict[str, dict[str, float]] = {
@@ -29,8 +30,23 @@ STARTS: dict[str, dict[str, float]] = {
     "edge flange": {"flange_mm": 25.0},
     "tabs": {"past_mm": 12.0},
     "backed": {"gap_mm": 3.0},
+    "bolted": {"past_mm": 30.0, "gap_mm": 3.0},
 }
 MOVED_MM, SECTION_HIGH = 50.0, 170
+
+
+class EdgeField(Field):
+    """A length of the edge in hand; of a bolted lid all its edges have it."""
+
+    def put(self, value: Any) -> str:
+        """Take a value; why not, where it cannot be."""
+        edges = self.bench.job.makeup.edges
+        k, name = int(self.path.split(".")[2]), self.path.rpartition(".")[2]
+        if edges[k].joint != "bolted":
+            return super().put(value)
+        lid = edges[k].over
+        change = [e.model_dump() | ({name: value} if e.joint == "bolted" and e.over == lid else {}) for e in edges]
+        return self.bench.try_edit({"makeup.edges": change}, self.label.lower())
 
 
 class EdgeCard(QWidget):
@@ -49,9 +65,9 @@ class EdgeCard(QWidget):
         self.over = Choice(bench, "over is", "edge over", [], take=self._take_over, read=self._read_over)
         self.onto = Choice(bench, "onto", "seam onto", [], take=self._take_onto, read=self._read_onto)
         self.fields = {
-            "past_mm": Field(bench, "runs past by", "", "small"),
-            "flange_mm": Field(bench, "flange, from its corner", "", "small"),
-            "gap_mm": Field(bench, "root gap", "", "small"),
+            "past_mm": EdgeField(bench, "runs past by", "", "small"),
+            "flange_mm": EdgeField(bench, "flange, from its corner", "", "small"),
+            "gap_mm": EdgeField(bench, "root gap", "", "small"),
         }
         for name, field in self.fields.items():
             field.edit.setObjectName(f"edge {name}")
@@ -60,9 +76,21 @@ class EdgeCard(QWidget):
         self.bevel = Tick(
             bench, "bevelled to lie flat", "edge bevel", take=self._take_bevel, read=lambda: bool(self._own("bevel"))
         )
+        self.screws = QWidget()
+        lid = QVBoxLayout(self.screws)
+        lid.setContentsMargins(0, 0, 0, 0)
+        self.lid_parts = (
+            Field(bench, "screws, M", "makeup.lid.screw_mm", "number"),
+            Field(bench, "widest pitch", "makeup.lid.pitch_mm", "small", "by the rule"),
+            Choice(
+                bench, "gasket of", "makeup.lid.gasket", [("", "not said"), *((k, n) for k, (n, _) in GASKETS.items())]
+            ),
+        )
+        for lid_part in self.lid_parts:
+            lid.addWidget(lid_part)
         self.said = words("", "quiet")
         choices = (self.edge, self.role, self.over, self.onto)
-        for part in (*choices, *self.fields.values(), self.by, self.bevel, self.section, self.said):
+        for part in (*choices, *self.fields.values(), self.screws, self.by, self.bevel, self.section, self.said):
             column.addWidget(part)
 
     @property
@@ -107,8 +135,14 @@ class EdgeCard(QWidget):
             field.setVisible(moved is None and joint in NEEDS[name])
             if joint in NEEDS[name]:
                 field.refresh()
+        bolted = moved is None and joint == "bolted"
+        self.fields["past_mm"].caption.setText("flange, from the wall" if bolted else "runs past by")
+        self.fields["gap_mm"].caption.setText("gasket, thick" if bolted else "root gap")
+        self.screws.setVisible(bolted)
+        for part in self.lid_parts:
+            part.refresh()
         sides = [(role.edge.a, role.edge.a), (role.edge.b, role.edge.b)]
-        self.over.setVisible(moved is None and joint in OVER)
+        self.over.setVisible(moved is None and joint in OVER and not bolted)
         self.over.offer(sides)
         self.over.refresh()
         self.bevel.setVisible(moved is None and joint in NEEDS["bevel"] and abs(role.edge.turn_deg - 90) > 1)
@@ -139,6 +173,9 @@ class EdgeCard(QWidget):
             .prepared(seam, e.results.skins, e.results.sheet, both_sides=e.job.makeup.both_sides)
             .said()
         )
+        lid = next((lid for lid in e.results.lids if role.edge.id in lid.edges), None)
+        if lid is not None:
+            ready = Said(f"{ready} of the flange outside. {lid.said}")
         return f"{angle}. {seam.id}: {worded(ready, self.bench.units)}."
 
     def _options(self, role: EdgeRole) -> list[tuple[Any, str]]:
@@ -153,9 +190,11 @@ class EdgeCard(QWidget):
             names = ["corner", "lap"]
         else:
             names = [
-                n for n in JOINTS if n not in ("butt", "backed") and (n != "tabs" or abs(role.edge.turn_deg - 90) <= 1)
+                n
+                for n in JOINTS
+                if n not in ("butt", "backed") and (n not in ("tabs", "bolted") or abs(role.edge.turn_deg - 90) <= 1)
             ]
-        found += [(name, f"welded, {JOINTS[name]}") for name in names]
+        found += [(name, JOINTS[name] if name == "bolted" else f"welded, {JOINTS[name]}") for name in names]
         if may_bend(role.edge, shell) or self._moved() is not None:
             found.append(("moved", "bent, its seam moved onto a flat"))
         return found
@@ -205,18 +244,33 @@ class EdgeCard(QWidget):
         at = self._moved()
         moved = [seam.model_dump() for k, seam in enumerate(self.bench.job.makeup.moved) if k != at]
         name = role.edge.id if at is None else self.bench.job.makeup.moved[at].edge
-        kept = [c.model_dump() for c in self.bench.job.makeup.edges if c.edge not in (name, role.edge.id)]
+        gone = {name, role.edge.id} | self._of_lid(role)
+        kept = [c.model_dump() for c in self.bench.job.makeup.edges if c.edge not in gone]
         if kind == "moved":
             if at is not None:
                 return
             moved.append({"edge": name, "onto": self._wider(role), "by_mm": MOVED_MM})
         elif kind == "bend":
             kept.append({"edge": name, "role": "bend"})
+        elif kind == "bolted":
+            lid = self._lid_of(role)
+            around = {r.edge.id for r in self.bench.evaluation.results.roles if lid in (r.edge.a, r.edge.b)}
+            bolts = {"role": "weld", "joint": kind, "over": lid, **STARTS[kind]}
+            kept = [c for c in kept if c["edge"] not in around] + [{"edge": edge, **bolts} for edge in sorted(around)]
         elif kind is not None:
             over = role.over or role.edge.a if kind in OVER else ""
             kept.append({"edge": name, "role": "weld", "joint": kind, "over": over, **STARTS.get(kind, {})})
         self.bench.edit({"makeup.edges": kept, "makeup.moved": moved}, "an edge's make-up")
         self._settle(name)
+
+    def _of_lid(self, role: EdgeRole) -> set[str]:
+        """Edges of the bolted lid that an edge belongs to: they are unbolted together."""
+        return {edge for lid in self.bench.evaluation.results.lids if role.edge.id in lid.edges for edge in lid.edges}
+
+    def _lid_of(self, role: EdgeRole) -> str:
+        """Which of an edge's two faces is the lid: the one that is higher."""
+        shell = self.bench.evaluation.results.panelled
+        return max((role.edge.a, role.edge.b), key=lambda name: float(shell.by_id[name].centroid[2]))
 
     def _settle(self, edge: str) -> None:
         """Have an edge in hand by the name it had before its face was parted."""
