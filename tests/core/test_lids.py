@@ -19,7 +19,8 @@ def lidded(edges=4, sheet="pp/8", fluid="fresh_water", flange=30.0, gap=3.0, **l
     shell = evaluate(job).results.panelled
     mine = [edge for edge in shell.edges if "top" in (edge.a, edge.b)][:edges]
     choices = [
-        {"edge": edge.id, "role": "weld", "joint": "bolted", "over": "top", "past_mm": flange, "gap_mm": gap} for edge in mine
+        {"edge": edge.id, "role": "weld", "joint": "bolted", "over": "top", "past_mm": flange, "gap_mm": gap}
+        for edge in mine
     ]
     return job.edited_many({"makeup.edges": choices, "makeup.lid": {"gasket": "epdm", **lid}, "brief.fluid": fluid})
 
@@ -107,7 +108,10 @@ def test_the_traveller_bolts_it_before_the_test():
 
 def test_it_is_refused_where_it_cannot_lie():
     job = lidded()
-    for change, words in (({"past_mm": 0.0}, "as far as the flange is wide"), ({"joint": "butt", "over": ""}, "no joint")):
+    for change, words in (
+        ({"past_mm": 0.0}, "as far as the flange is wide"),
+        ({"joint": "butt", "over": ""}, "no joint"),
+    ):
         edges = [e.model_dump() | change for e in job.makeup.edges]
         with pytest.raises(Exception, match=words):
             evaluate(job.edited_many({"makeup.edges": edges}))

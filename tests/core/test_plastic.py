@@ -303,7 +303,7 @@ def test_new_takes_a_way_of_making_and_figures_say_what_it_adds(tmp_path, capsys
     assert said["made"]["weld_factor_years"] == 0.4
     assert said["made"]["grows_mm_20_k"] == pytest.approx(0.15 * 0.412 * 20)
     for line, why in (
-        (["--making", "clay"], "there are metal, steel, plastic, laminate, cored"),
+        (["--making", "clay"], "there are metal, steel, plastic, laminate, roller, cored"),
         (["--making", "metal", "--sheet", "pp/6"], "pp/6 is plastic sheet"),
         ([], "--making"),
     ):

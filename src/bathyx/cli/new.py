@@ -15,6 +15,7 @@ from bathyx.errors import Refusal
 FAMILY = "profile"
 MOST_SHOWN = 12
 CORED = "cored"  # a laminate that begins with foam
+ROLLER = "roller"  # halves, their flanges joined between wheels
 
 
 def add_new(new: argparse.ArgumentParser, *, whole: bool) -> None:
@@ -35,7 +36,7 @@ def add_new(new: argparse.ArgumentParser, *, whole: bool) -> None:
     new.add_argument(
         "--making",
         metavar="WAY",
-        help="how it is made: metal, steel, plastic, laminate or cored; its sheet says so too",
+        help="how it is made: metal, steel, plastic, laminate, cored, or roller for halves; its sheet says so too",
     )
     new.add_argument(
         "--sheet", metavar="MATERIAL/MM", help="for example 5083/3 or 304/1.5; the way's usual one unless given"
@@ -119,6 +120,7 @@ def new(options: argparse.Namespace) -> None:
         low, high = shell.bounds
         length, width, height = (float(x) for x in high - low)
         school = options.school or tank.schools()[0]
+        process = ROLLER if options.making == ROLLER else ""
         litres = float(f"{0.9 * shell.volume_mm3 / 1e6:.2g}")
         job = job_of(
             {
@@ -129,7 +131,7 @@ def new(options: argparse.Namespace) -> None:
                 },
                 "space": _space_of(tank) or MeasuredBox.around(length, width, height).model_dump(),
                 "tank": tank.model_dump(),
-                "makeup": {**MakeUp(joint=options.joint).model_dump(), "school": school},
+                "makeup": {**MakeUp(joint=options.joint).model_dump(), "school": school, "weld_process": process},
                 "layup": LayUp.preset("cored").model_dump() if options.making == CORED else None,
             }
         )
@@ -153,6 +155,8 @@ def _sheet(options: argparse.Namespace) -> str:
             raise CommandError("say --sheet MATERIAL/MM, like 5083/3, or --making, like plastic")
         return MAKINGS[way].first_sheet
     made = making_of(sheet(options.sheet))
+    if way == ROLLER and made.key in ("metal", "steel"):
+        return str(options.sheet)
     if way not in (None, made.key):
         raise CommandError(
             f"{options.sheet} is {made.title.lower()}, not {options.making}; leave --making out or take another sheet"

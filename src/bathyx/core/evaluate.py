@@ -23,6 +23,7 @@ from bathyx.core.inside.straps import Laid, Strap, blocks_of, laid
 from bathyx.core.job import Job
 from bathyx.core.laminate.equal import as_sheet
 from bathyx.core.making.plastic import with_process
+from bathyx.core.making.roller import with_roller
 from bathyx.core.material import Sheet, fluid, sheet
 from bathyx.core.memory import Answers, Chain, digest, store_of
 from bathyx.core.results import OutsideSize, Results
@@ -416,7 +417,10 @@ for _name, _take in {
 }.items():
     CHAIN.part(_name, _take)
 CHAIN.step(
-    "sheet", lambda sheet_name, weld_process, layup: as_sheet(with_process(sheet(sheet_name), weld_process), layup)
+    "sheet",
+    lambda sheet_name, weld_process, layup: as_sheet(
+        with_roller(with_process(sheet(sheet_name), weld_process), weld_process), layup
+    ),
 )
 CHAIN.step("fluid", fluid, key="fluid_key")
 CHAIN.step("room", lambda space: space.room)

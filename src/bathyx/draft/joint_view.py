@@ -56,6 +56,8 @@ def joint_view(e: Evaluation, role: EdgeRole, units: Family) -> Picture:
         if role.joint in ("tee", "set in", "tabs", "bolted") and end.past_mm > 0.5:
             a, b = out * t, out * t - way * end.past_mm
             items.append(Dim(a, b, show(end.past_mm, "length", units, places=1), 14))
+        if role.joint == "bolted" and end.stands_mm > 0:
+            items += _under_lid(way, out, end, t, -min(other.past_mm for other in ends), units)
         if end.tab_mm > 0:
             tab = np.array([[0, 0], -way * end.tab_mm, -way * end.tab_mm + out * t, out * t])
             items.append(Poly(tab, "ink", "lit", 1.0, dashed=True))
@@ -64,6 +66,27 @@ def joint_view(e: Evaluation, role: EdgeRole, units: Family) -> Picture:
     inside = inward / max(float(np.linalg.norm(inward)), 1e-9) * reach * 0.62
     items.append(Label(inside, "inside", 8, "fluid line"))
     return Picture(tuple(items))
+
+
+def _under_lid(way: Array, out: Array, end: Ends, t: float, gap: float, units: Family) -> list[Item]:
+    """The gasket, the strip of the flange and a screw under a bolted lid, in section."""
+    wall = end.stands_mm
+
+    def block(a: float, b: float, high: float, low: float) -> Array:
+        return np.array([-way * a + out * high, -way * b + out * high, -way * b + out * low, -way * a + out * low])
+
+    middle = (wall + end.past_mm) / 2
+    return [
+        Poly(block(0.0, end.past_mm, 0.0, -gap), "ink", "lit", 0.8),
+        Poly(block(wall, end.past_mm, -gap, -gap - t), "ink", "sheet", 1.4),
+        Poly(np.array([-way * middle + out * 1.6 * t, -way * middle - out * (gap + 1.6 * t)]), "ink", None, 2.4, False),
+        Dim(
+            -way * wall - out * (gap + t),
+            -way * end.past_mm - out * (gap + t),
+            show(end.past_mm - wall, "length", units, places=1),
+            -30,
+        ),
+    ]
 
 
 def _directions(face: Face, start: Array, end: Array, basis: Array) -> tuple[Array, Array]:

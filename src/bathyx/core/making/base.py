@@ -111,6 +111,10 @@ class Making:
     first_sheet = ""
     why_no_air = ""
 
+    def makes(self, sheet: Sheet) -> bool:
+        """Whether tanks of a sheet are made so."""
+        return sheet.material.group in self.groups and not sheet.material.joined
+
     def settings(self, sheet: Sheet) -> WeldSettings:
         """Where to begin with its seams."""
         raise NotImplementedError

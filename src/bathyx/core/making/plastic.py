@@ -76,7 +76,7 @@ class PlasticSheet(Making):
     @staticmethod
     def welds(job: Job, r: Results) -> tuple[RodWeld, ...]:
         """Every weld with its rods: shell, baffles, rings."""
-        process = job.makeup.weld_process or "hot_gas"
+        process = _process(job)
         return rods((*r.seams, *r.rings), r.skins, r.sheet, process, both_sides=job.makeup.both_sides)
 
     def stuff(self, job: Job, r: Results, weld_mm: float) -> list[Row]:
@@ -199,7 +199,7 @@ class PlasticSheet(Making):
     def added(self, job: Job, r: Results) -> dict[str, Any]:
         """Rod, growth, bulge after 25 years, welding factors."""
         row, found = plastic(r.sheet.material.key), self.welds(job, r)
-        process = job.makeup.weld_process or "hot_gas"
+        process = _process(job)
         worst = next(
             iter(
                 bulges(
@@ -226,6 +226,11 @@ class PlasticSheet(Making):
         }
 
 
+def _process(job: Job) -> str:
+    """How its plastic is welded: hot gas where the make-up says nothing that plastics know."""
+    return job.makeup.weld_process if job.makeup.weld_process in PROCESSES else "hot_gas"
+
+
 def with_process(sheet: Sheet, process: str) -> Sheet:
     """A plastic sheet whose welds are as strong as the process makes them; others, and hot gas, as they are.
 
@@ -233,7 +238,7 @@ def with_process(sheet: Sheet, process: str) -> Sheet:
         sheet: of the tank.
         process: as in PROCESSES, or empty.
     """
-    if process in ("", "hot_gas") or sheet.material.group != "plastic":
+    if process not in PROCESSES or process == "hot_gas" or sheet.material.group != "plastic":
         return sheet
     row, m = plastic(sheet.material.key), sheet.material
     short, long = row.factor_short.get(process), row.factor_long.get(process)

@@ -24,7 +24,8 @@ class SheetMaterial:
 
     `bands` are (above mm, yield delivered, yield at the weld, bend radius in t) for thicker sheet. `creep` and `creep_weld`
     are what a plastic bears for years, MPa, where that is less; `hottest_c` is where the alloy stops being suitable. `made`:
-    to any thickness between its least and most; `join_kg_m`: of a metre of joint and side, where that is no weld metal.
+    to any thickness between its least and most; `join_kg_m`: of a metre of joint and side, where that is no weld metal;
+    `joined`: how, where that is not as its group usually is.
     """
 
     key: str
@@ -48,6 +49,7 @@ class SheetMaterial:
     hottest_c: float | None = None
     made: bool = False
     join_kg_m: float | None = None
+    joined: str = ""
 
     def _band(self, thickness_mm: float) -> tuple[float, float, float]:
         found = (self.yield_delivered, self.yield_weld, self.bend_radius_t)

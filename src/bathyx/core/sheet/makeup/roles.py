@@ -97,7 +97,8 @@ class MovedSeam(Frozen):
 class MakeUp(Frozen):
     """How the tank is made from sheet. Radius and K default to the sheet's own; K to that of the shop's test `strips`.
 
-    `both_sides`: corner seams are welded inside too, before the tank is closed. `weld_process`: of plastics, hot gas unless said.
+    `both_sides`: corner seams are welded inside too, before the tank is closed. `weld_process`: of plastics, hot gas
+    unless said; of halves an arc, or a roller seam.
     """
 
     school: School = "plates"
@@ -117,7 +118,7 @@ class MakeUp(Frozen):
     relief_mm: float = Field(0, ge=0, le=30)
     trim_mm: float = Field(0, ge=0, le=50)
     shrink_mm: float = Field(0, ge=0, le=5)
-    weld_process: Literal["", "hot_gas", "extrusion"] = ""
+    weld_process: Literal["", "hot_gas", "extrusion", "roller"] = ""
     lid: LidScrews = LidScrews()
 
     @staticmethod

@@ -31,6 +31,9 @@ from bathyx.draft.solid_view import Show
 
 FOLDS = 200
 
+OF_PLASTIC = (("", "hot gas and rod"), ("extrusion", "an extruder, thick sheet"))
+OF_HALVES = (("", "an arc"), ("roller", "a roller seam between wheels"))
+
 
 class CutStage(Stage):
     """Make-up, blanks, nest."""
@@ -102,14 +105,7 @@ class CutStage(Stage):
         self.school = card.add(Choice(b, "School", "makeup.school", []))
         card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
-        self.process = card.add(
-            Choice(
-                b,
-                "Welded with",
-                "makeup.weld_process",
-                [("", "hot gas and rod"), ("extrusion", "an extruder, thick sheet")],
-            )
-        )
+        self.process = card.add(Choice(b, "Welded with", "makeup.weld_process", list(OF_PLASTIC)))
         card.add(words("Click an edge in a view, or choose it here:", "quiet"))
         self.edges = card.add(EdgeCard(b, self.theme))
         card.add(
@@ -161,7 +157,9 @@ class CutStage(Stage):
             self.rule.setText(
                 f"{bends} bends, radius {radius}, K {k:.3g}; {len(r.seams)} seams. Pick a blank to see it large."
             )
-            self.process.setVisible(r.sheet.material.group == "plastic")
+            plastic, halves = r.sheet.material.group == "plastic", self.bench.job.tank.family == "halves"
+            self.process.offer(list(OF_PLASTIC if plastic else OF_HALVES))
+            self.process.setVisible(plastic or (halves and r.sheet.material.group != "laminate"))
             self.school.offer([(key, SCHOOLS[key]) for key in b.job.tank.schools()])
             self.nesting.refresh()
 
