@@ -10,6 +10,7 @@ from bathyx.core.job import schema
 from bathyx.demo import jobs
 from tools.answers import COMMANDS, answer
 from tools.answers import WITH_A_HATCH as HATCH
+from tools.answers import WITH_A_LID as LID
 from tools.answers import WITH_A_SKIN as SKIN
 from tools.run_lock import run_lock
 
@@ -27,6 +28,7 @@ ROOT = Path(__file__).parents[1]
         ("propose", "dairy"),
         ("skin", SKIN),
         ("way-in", HATCH),
+        ("way-in", LID),
         ("tables", "trolley"),
         ("hold", "trolley"),
         ("rods", "orchard"),

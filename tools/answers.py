@@ -19,11 +19,12 @@ from typing import Any
 from genson import SchemaBuilder
 
 from bathyx.cli import main
-from bathyx.core.job import DRAFT, SCHEMA_HOME
+from bathyx.core.job import DRAFT, SCHEMA_HOME, Job
 from bathyx.demo import jobs
 from bathyx.files.own_tables import OWN
 
-WITH_A_HATCH, WITH_A_SKIN = "dryer", "vineyard"
+WITH_A_HATCH, WITH_A_LID, WITH_A_SKIN = "dryer", "frost-fan", "vineyard"
+LOOKED_S = "0.3"  # so long is looked for a way in: the one with a lid goes in at once, the other not
 
 COMMANDS: dict[str, tuple[list[str], tuple[str, ...]]] = {
     "figures": (["figures", "{job}", "--pitch", "4", "--roll", "-2"], tuple(jobs.ALL)),
@@ -32,7 +33,7 @@ COMMANDS: dict[str, tuple[list[str], tuple[str, ...]]] = {
     "nest": (["nest", "{job}"], ("trolley", "dairy")),
     "make-ups": (["make-ups", "{job}", "--top", "2"], ("trolley",)),
     "propose": (["propose", "{job}", "--family", "box"], ("trolley", "dairy")),
-    "way-in": (["way-in", "{job}", "--seconds", "20"], (WITH_A_HATCH,)),
+    "way-in": (["way-in", "{job}", "--seconds", LOOKED_S], (WITH_A_HATCH, WITH_A_LID)),
     "skin": (["skin", "{job}"], (WITH_A_SKIN,)),
     "tables": (["tables", "--folder", "{folder}"], ("trolley",)),
     "rods": (["rods", "{job}"], ("orchard",)),
@@ -48,7 +49,10 @@ COMMANDS: dict[str, tuple[list[str], tuple[str, ...]]] = {
 def answer(command: str, job: str, folder: Path) -> Any:
     """What a command prints for a job of the demo; `hold` for a trace that stands still, `tables` for a row of each kind."""
     path = folder / f"{job}.json"
-    path.write_text(jobs.ALL[job]().to_json(), "utf-8")
+    made = jobs.ALL[job]()
+    if command == "way-in" and job == WITH_A_LID:
+        made = made.edited("space.way_in", {"openings": [_lid(made)]})
+    path.write_text(made.to_json(), "utf-8")
     (folder / "trace.csv").write_text(
         "t_s,gauge_kpa,temp_c\n" + "".join(f"{10 * k},{20 + 0.002 * (k % 3):.3f},18.0\n" for k in range(181)), "utf-8"
     )
@@ -62,6 +66,14 @@ def answer(command: str, job: str, folder: Path) -> Any:
         for table in OWN:
             table.bare()
     return json.loads(out.getvalue())
+
+
+def _lid(job: Job) -> dict[str, Any]:
+    """An opening over all of a space, above it."""
+    room = job.space.room
+    x, y = room.depth_mm + 100, room.width_mm + 100
+    corners = [(-100, -100), (x, -100), (x, y), (-100, y)]
+    return {"name": "lid", "axis": "z", "at_mm": room.height_mm + 20, "corners": corners}
 
 
 def inferred(command: str, answers: list[Any]) -> dict[str, Any]:
