@@ -388,6 +388,9 @@ CASES = [
     ),
     ("second.tops", "warn", lambda: sound(second={"tank": box(height=120).model_dump(mode="json")}), True),
     ("proof.no_air", "stop", lambda: plastic_job(proving__tests=[{"method": "air_soap", "test_kpa": 21}]), True),
+    ("lid.half", "stop", lambda: half_a_lid(), False),
+    ("roller.family", "stop", lambda: sound(box(sheet="s235/2"), makeup__weld_process="roller"), True),
+    ("band.beside", "stop", lambda: plastic_job(makeup__bands=(900.0,)), True),
     ("plastic.bulge", "warn", lambda: plastic_job(box(900, 800, 600, sheet="pp/6"), brief__moving=False), False),
     (
         "plastic.grows",
@@ -420,6 +423,11 @@ MAT = [{"cloth": "csm450"}] * 6
 
 def laid_job(**edits):
     return sound(box(sheet="laminate/6"), **{"brief__fluid": "grey_water", "layup": {"plies": MAT}} | edits)
+
+
+def half_a_lid():
+    edge = {"edge": "front/top", "role": "weld", "joint": "bolted", "over": "top", "past_mm": 30.0, "gap_mm": 3.0}
+    return sound(makeup__edges=[edge])
 
 
 def plastic_job(tank=None, **edits):

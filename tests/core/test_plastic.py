@@ -22,10 +22,11 @@ from bathyx.core.making.plastic import PlasticSheet, with_process
 from bathyx.core.making.registry import MAKINGS as REGISTRY
 from bathyx.core.material import materials, plastic, plastics, sheet
 from bathyx.core.plastic.bends import hot_bend
-from bathyx.core.plastic.creep import banded, bands, bulges, second_moment
+from bathyx.core.plastic.creep import banded, bands, bulges
 from bathyx.core.plastic.rods import groove
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.sheet.bending.brake_steps import brake_steps
+from bathyx.core.sheet.makeup.bands import second_moment
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.strength.plate import simply_supported
 from bathyx.core.units import Family

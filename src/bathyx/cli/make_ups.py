@@ -166,7 +166,7 @@ def _order(options: argparse.Namespace) -> None:
         "bars": [{"stock": b.stock, "length_mm": b.size_mm[1]} for b in r.blanks if b.role == "bought"],
         "own_parts": [
             {"count": p.count, "kind": p.kind, "size": p.size, "place": p.place}
-            for p in every_part(e.job.own_parts, r.seams, r.skins, e.job.makeup.doublers, r.straps, r.lids)
+            for p in every_part(e.job.own_parts, r.seams, r.skins, e.job.makeup.doublers, r.straps, r.lids, r.bands)
         ],
         "bars_from_stock": [
             {"section": plan.section, "stock_mm": plan.stock_mm, "bars": plan.bars, "proven": plan.proven}

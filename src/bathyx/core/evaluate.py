@@ -30,6 +30,7 @@ from bathyx.core.results import OutsideSize, Results
 from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.flat.blanks import Named, baffle_blanks, shell_blanks
+from bathyx.core.sheet.makeup.bands import bands_on
 from bathyx.core.sheet.makeup.lids import lids
 from bathyx.core.sheet.makeup.parting import parted
 from bathyx.core.sheet.makeup.rims import Corners, outside, stand_outs, triangles_of
@@ -401,6 +402,7 @@ for _name, _take in {
     "panels": lambda job: job.makeup.panels,
     "moved": lambda job: job.makeup.moved,
     "lid_screws": lambda job: job.makeup.lid,
+    "band_heights": lambda job: job.makeup.bands,
     "doublers": lambda job: job.makeup.doublers,
     "both_sides": lambda job: job.makeup.both_sides,
     "baffle_rules": lambda job: job.inside.baffles,
@@ -434,7 +436,9 @@ CHAIN.step("panelled", _panelled)
 CHAIN.plain("skins", skins_of)
 CHAIN.plain("rule", bend_rule)
 CHAIN.step("roles", roles_of, shell="panelled")
-CHAIN.plain("rims", stand_outs)
+CHAIN.plain("joint_rims", stand_outs)
+CHAIN.step("bands", lambda shell, skins, band_heights, fluid: bands_on(shell, skins, band_heights, fluid.density))
+CHAIN.step("rims", lambda joint_rims, bands: (*joint_rims, *(block for band in bands for block in band.blocks)))
 CHAIN.step("lids", lids, screws="lid_screws")
 CHAIN.step("straps", _strapped)
 CHAIN.plain("baffles", placed, rules="baffle_rules")
@@ -453,8 +457,8 @@ CHAIN.step("pair", pair)
 CHAIN.step("weight", weigh)
 CHAIN.step(
     "metal",
-    lambda sheet, skins, both_sides, brief, fluid: Metal(
-        sheet, skins.own, both_sides or sheet.material.made, hottest(brief, fluid)
+    lambda sheet, skins, both_sides, brief, fluid, band_heights: Metal(
+        sheet, skins.own, both_sides or sheet.material.made, hottest(brief, fluid), band_heights
     ),
 )
 CHAIN.step("strength", strength)

@@ -16,6 +16,7 @@ from bathyx.core.material import Fluid, Sheet
 from bathyx.core.memory import Answers
 from bathyx.core.sheet.bending.rule import BendRule
 from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.bands import BandOn
 from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.rims import Corners
 from bathyx.core.sheet.makeup.roles import EdgeRole
@@ -53,6 +54,7 @@ class Results:
     skins: Skins
     rims: tuple[Corners, ...]
     lids: tuple[Lid, ...]
+    bands: tuple[BandOn, ...]
     straps: tuple[Laid, ...]
     baffles: tuple[Baffle, ...]
     bays: tuple[BaySpan, ...]

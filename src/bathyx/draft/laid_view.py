@@ -1,4 +1,4 @@
-"""What is laid on a tank: straps over it and doublers on its panels, in the flat drawings and in the round."""
+"""What is laid on a tank: straps over it and doublers on its panels, in the flat drawings and in the round; bands round it."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ import numpy as np
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import Array
 from bathyx.core.inside.straps import Laid
+from bathyx.core.sheet.makeup.bands import BandOn
 from bathyx.core.sheet.makeup.doublers import border_of, seated
 from bathyx.draft.picture import Item, Label, Poly
 
@@ -29,8 +30,8 @@ def laid_plan(e: Evaluation) -> list[Item]:
 
 
 def laid_side(e: Evaluation) -> list[Item]:
-    """Straps from the side."""
-    items: list[Item] = []
+    """Straps and bands from the side."""
+    items: list[Item] = [_band_side(corners) for made in e.results.bands for corners in _whole(made)]
     for band in e.results.straps:
         items += _strip(band, float(band.outer[:, 1].min()), float(band.outer[:, 1].max()), "")
     return items
@@ -53,7 +54,7 @@ def laid_face(e: Evaluation, name: str, way: float) -> list[Item]:
 
 def laid_solid(e: Evaluation, flat: Flatten, into: Array, lit: str = "") -> list[Item]:
     """Straps and outside doublers in the round, as far as they look at the eye."""
-    items: list[Item] = []
+    items: list[Item] = [*_bands_solid(e, flat, into)]
     for number, spots in _doublers(e):
         face = e.results.shell.by_id[e.job.makeup.doublers[number].face]
         if float(face.normal @ into) < 0:
@@ -69,6 +70,31 @@ def laid_solid(e: Evaluation, flat: Flatten, into: Array, lit: str = "") -> list
                     (x, *spot) for x, spot in ((band.from_mm, a), (band.to_mm, a), (band.to_mm, b), (band.from_mm, b))
                 ]
                 items.append(Poly(flat(np.array(corners)), "select" if tag == lit else "thin", "ring", 0.6, tag=tag))
+    return items
+
+
+def _whole(made: BandOn) -> list[Array]:
+    """A band's corners, all its pieces together; none where it has no box."""
+    return [np.array(made.blocks).reshape(-1, 3)] if made.box is not None and made.blocks else []
+
+
+def _band_side(corners: Array) -> Poly:
+    (x0, _, z0), (x1, _, z1) = corners.min(axis=0), corners.max(axis=0)
+    return Poly(np.array([(x0, z0), (x1, z0), (x1, z1), (x0, z1)]), "ink", "ring", 1.2)
+
+
+def _bands_solid(e: Evaluation, flat: Flatten, into: Array) -> list[Item]:
+    """The outsides and tops of bands' pieces that look at the eye."""
+    items: list[Item] = []
+    for made in e.results.bands:
+        for block in made.blocks if made.box is not None else ():
+            c = np.array(block)
+            for ring in ((4, 5, 7, 6), (2, 3, 7, 6)):
+                spots = c[list(ring)]
+                normal = np.cross(spots[1] - spots[0], spots[2] - spots[1])
+                normal = normal if float(normal @ (spots.mean(axis=0) - c.mean(axis=0))) > 0 else -normal
+                if float(normal @ into) < 0:
+                    items.append(Poly(flat(spots), "thin", "ring", 0.6))
     return items
 
 

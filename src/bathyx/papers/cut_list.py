@@ -98,7 +98,13 @@ def _order(paper: Paper, e: Evaluation, units: Family) -> None:
 def _own_parts(paper: Paper, e: Evaluation, units: Family) -> None:
     """Closing plates, tabs, strips, bars and angles by size and place, a box to tick for each, and the bars to buy."""
     parts = every_part(
-        e.job.own_parts, e.results.seams, e.results.skins, e.job.makeup.doublers, e.results.straps, e.results.lids
+        e.job.own_parts,
+        e.results.seams,
+        e.results.skins,
+        e.job.makeup.doublers,
+        e.results.straps,
+        e.results.lids,
+        e.results.bands,
     )
     if not parts:
         return

@@ -10,13 +10,14 @@ from bathyx.core.brief.demand import CapacityWanted, Demand
 from bathyx.core.material import fluid
 from bathyx.core.units.frozen import Frozen
 
-LATER = ("cornering_g", "most_kg", "warn_l")
+LATER = ("cornering_g", "most_kg", "warn_l", "flat_base")
 
 
 class Brief(Frozen):
     """Name, customer, fluid, demand, and how the tank lives. `air_space_share` is of the net volume, 5 % is usual.
 
     `cornering_g`: steady, either way. `most_kg`: what the full tank may weigh. `warn_l`: usable litres left at the level warning.
+    `flat_base`: it stands on a flat base under all of its floor, which then carries nothing.
     """
 
     name: str = Field("New tank", min_length=1, max_length=120)
@@ -39,6 +40,7 @@ class Brief(Frozen):
     cornering_g: float = Field(0.0, ge=0, le=2)
     most_kg: float | None = Field(None, gt=0, le=1_000_000)
     warn_l: float | None = Field(None, gt=0, le=100_000)
+    flat_base: bool = False
 
     @field_validator("fluid")
     @classmethod

@@ -74,7 +74,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         ),
         *(
             Step(part.id, f"Cut {part.count} × {part.kind}", f"{part.size}, {part.place}")
-            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids)
+            for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids, r.bands)
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
     ]

@@ -18,6 +18,7 @@ from bathyx.core.inside.fittings import Fitting, inlets, limber_tubes, seat
 from bathyx.core.inside.kinds import kind
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.flat.blank import Blank
+from bathyx.core.sheet.makeup.bands import BandOn
 from bathyx.core.sheet.makeup.doublers import Doubler, border_of, seated
 from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.seams import Seam
@@ -83,6 +84,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     skins: Skins,
     doublers: tuple[Doubler, ...] = (),
     lids: tuple[Lid, ...] = (),
+    bands: tuple[BandOn, ...] = (),
 ) -> Weight:
     """Weights and centres.
 
@@ -100,6 +102,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         skins: thickness of each panel: a weld is as thick as the thinner of the two it joins.
         doublers: plates laid on panels; what those inside take from the volume, some 0.01 L, is left out.
         lids: flanges that are welded on for them; their screws and gasket are left out.
+        bands: of steel round it.
     """
     masses = [
         *(_panels(panelled, blanks, sheet) or _uncut_panels(panelled, sheet, skins)),
@@ -107,6 +110,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         *_fittings(shell, fittings, sheet, skins),
         *_doublers(shell, doublers, sheet),
         *_flanges(panelled, lids, sheet),
+        *((band.kg, np.array(band.blocks).reshape(-1, 3).mean(axis=0)) for band in bands if band.blocks),
         *_weld(seams, plates, sheet, skins, both_sides),
     ]
     dry = float(sum(m for m, _ in masses))

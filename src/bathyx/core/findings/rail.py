@@ -61,6 +61,7 @@ from bathyx.core.findings.checks.space import (
     way_in,
 )
 from bathyx.core.findings.checks.tank import (
+    bands,
     capacity_short,
     fit_space,
     fluid_material,
@@ -133,6 +134,7 @@ CHECKS: tuple[Check, ...] = (
     pickup_standoff.check,
     bend_radius.check,
     hot_fluid.check,
+    bands.check,
     plastic_bulge.check,
     plastic_grows.check,
     fitting_metal.check,

@@ -164,7 +164,7 @@ class PlasticSheet(Making):
         }
 
     def besides(self, job: Job, r: Results) -> dict[str, tuple[Step, ...]]:
-        """A test weld before the first tack, a spark along every seam after the last."""
+        """A test weld before the first tack, a spark along every seam after the last; bands before water."""
         del job
         kv = min(SPARK_MOST_KV, SPARK_KV * r.sheet.thickness_mm)
         test = Step(
@@ -183,7 +183,22 @@ class PlasticSheet(Making):
             "Never on a tank that has held fuel.",
             hold=True,
         )
-        return {"clean": (test,), "dress": (spark,)}
+        return {"clean": (test,), "dress": (spark, *self._bands(r))}
+
+    @staticmethod
+    def _bands(r: Results) -> tuple[Step, ...]:
+        """How bands of steel are put round it, before water goes in."""
+        boxes = [(band.at_mm, band.box) for band in r.bands if band.box is not None and band.pieces]
+        if not boxes:
+            return ()
+        said = "; ".join(
+            f"{mm(box[0], None)} × {mm(box[0], None)} × {mm(box[1], None)} at {mm(at)}" for at, box in boxes
+        )
+        detail = (
+            f"{said} over the floor: steel box, mitred, its corners welded off the tank, painted, a strip of rubber under each; "
+            "in place before the first water"
+        )
+        return (Step("bands", "Put the bands round it", detail, "No arc near the plastic."),)
 
     def most_air_kpa(self, r: Results) -> float | None:
         """A very little."""

@@ -63,7 +63,7 @@ class Steel(Metal):
             return {}
         parts = [
             p
-            for p in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids)
+            for p in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids, r.bands)
             if "plate" in p.kind
         ]
         listed = (

@@ -9,12 +9,15 @@ from itertools import pairwise
 import numpy as np
 
 from bathyx.core.formula import formula
-from bathyx.core.geometry.shell import CurvedFace, Shell
+from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell
 from bathyx.core.inside.straps import GRAVITY
 from bathyx.core.material import Sheet, plastic
+from bathyx.core.sheet.makeup.bands import STEEL_MPA, STIFF, box_for
 from bathyx.core.sheet.makeup.skins import Skins
-from bathyx.core.strength.panels import Strength
+from bathyx.core.strength.loads import lies_flat
+from bathyx.core.strength.panels import PanelLoad, Strength
 from bathyx.core.strength.plate import clamped, simply_supported
+from bathyx.core.strength.shapes import strips_of
 from bathyx.errors import Refusal
 
 BULGE = formula(
@@ -37,8 +40,6 @@ BAND = formula(
     tolerance="on the safe side: joined corners hold it, by up to five times",
 )
 YEARS, HALF, MOST_BANDS = 25.0, 0.5, 5
-STEEL_MPA, STIFF = 210_000.0, 300.0
-BOXES = tuple((side, wall) for side in (20, 25, 30, 40, 50, 60) for wall in (2.0, 3.0))
 
 
 @dataclass(frozen=True)
@@ -68,7 +69,7 @@ def bulges(
 
     Args:
         shell: the inside.
-        found: strength with the sides of each face's weakest panel.
+        found: strength with the sides of each face's weakest panel, bands round it, whether its floor lies on a base.
         sheet: of the walls.
         skins: thickness of each.
         level_mm: of the fluid.
@@ -80,18 +81,36 @@ def bulges(
     rows = []
     for panel in found.panels:
         face = shell.by_id.get(panel.face)
-        if face is None or isinstance(face, CurvedFace) or panel.curved:
+        if face is None or isinstance(face, CurvedFace) or panel.curved or (found.on_base and lies_flat(shell, face)):
             continue
         t = skins.of(face)
         stiff = modulus * t**3 / (12 * (1 - nu**2))
         z = np.clip(level_mm - np.asarray(face.loop)[:, 2], 0.0, None)
-        q = density * GRAVITY * float((z.min() + z.max()) / 2) * 1e-9  # MPa
-        aspect = max(panel.long_mm / panel.short_mm, 1.0)
-        low, high = (
-            edges.alpha * q * panel.short_mm**4 / stiff for edges in (clamped(aspect), simply_supported(aspect, nu))
-        )
-        rows.append(Bulges(face.id, panel.short_mm, panel.long_mm, 1000 * q, modulus, low, high, HALF * t))
+        for short, long, mean in _strips(
+            panel, face, z, level_mm, strips_of(face, float(shell.bounds[0][2]), found.bands)
+        ):
+            q, aspect = density * GRAVITY * mean * 1e-9, max(long / short, 1.0)  # MPa
+            low, high = (
+                edges.alpha * q * short**4 / stiff for edges in (clamped(aspect), simply_supported(aspect, nu))
+            )
+            rows.append(Bulges(face.id, short, long, 1000 * q, modulus, low, high, HALF * t))
     return tuple(sorted(rows, key=lambda b: -b.over))
+
+
+def _strips(
+    panel: PanelLoad, face: Face, depths: Array, level_mm: float, strips: tuple[tuple[float, float], ...]
+) -> list[tuple[float, float, float]]:
+    """(short, long, mean head) mm of a face's weakest panel, or of each of its strips between bands."""
+    if not strips:
+        return [(panel.short_mm, panel.long_mm, float((depths.min() + depths.max()) / 2))]
+    widest = max(b - a for a, b in strips)
+    sides = (panel.short_mm, panel.long_mm)
+    wide = sides[1] if abs(sides[0] - widest) < abs(sides[1] - widest) else sides[0]
+    found = []
+    for low, top in strips:
+        short, long = sorted((wide, top - low))
+        found.append((short, long, max(level_mm - low, 0.0) / 2 + max(level_mm - top, 0.0) / 2))
+    return found
 
 
 @dataclass(frozen=True)
@@ -101,15 +120,6 @@ class Band:
     at_mm: float
     needs_mm4: float
     box: tuple[int, float]
-
-
-def second_moment(side: float, wall: float) -> float:
-    """Of a square hollow section about its middle, sharp corners, mm⁴.
-
-    >>> round(second_moment(40, 3))
-    101972
-    """
-    return (side**4 - (side - 2 * wall) ** 4) / 12
 
 
 def banded(
@@ -161,7 +171,7 @@ def bands(height_mm: float, side_mm: float, strip_mm: float, density: float) -> 
         above, below = (edges[k - 1] + edges[k]) / 2, (edges[k] + edges[k + 1]) / 2
         load = density * GRAVITY * 1e-9 * (below**2 - above**2) / 2  # N/mm
         needs = 5 * load * side_mm**4 / (384 * STEEL_MPA * (side_mm / STIFF))
-        box = next((b for b in sorted(BOXES, key=lambda b: second_moment(*b)) if second_moment(*b) >= needs), None)
+        box = box_for(needs)
         if box is None:
             raise Refusal(
                 f"a band over {side_mm:.0f} mm needs more than the largest box of the list; divide the side by a baffle"

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import contextlib
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job
-from bathyx.core.material import fluid, sheet
+from bathyx.core.laminate.equal import key_of
+from bathyx.core.laminate.layup import LayUp
+from bathyx.core.material import fluid, materials, sheet
 from bathyx.core.propose.fit_out import fit_out
 from bathyx.core.propose.put_right import put_right
 from bathyx.core.space import Clearance, MeasuredBox, StationSpace
@@ -21,15 +24,28 @@ from bathyx.errors import Refusal
 
 Hole = Literal["free", "box", "stations"]
 SHEETS = ("5083/3", "304/1.5", "s235/3")
+MOST_MM, MOST_ROLLED_MM = 6.0, 3.0
 # Length, width and height to one another: low and long, as tanks are that ride.
 SHAPE = (1.35, 1.0, 0.72)
 MORE, STEPS, LEAST_SIDE, AIR_MM = 1.12, 6, 60.0, 40.0
-THICKNESSES = (1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0)
+PLASTIC, LEAST_PLASTIC_MM = "pp", 5.0
+LAID = {"laminate": ("seal", "lid", "baffle"), "cored": ("cored",)}
+CORED_MM = (12.7, 15.0, 20.0, 25.0)
+WAYS = {
+    "": "sheet metal that suits the fluid",
+    "metal": "aluminium or stainless",
+    "steel": "mild steel",
+    "plastic": "polypropylene, welded with rod",
+    "laminate": "glass-fibre, laid by hand",
+    "cored": "glass-fibre on foam",
+    "roller": "steel halves, roller seam",
+}
 
 
 @dataclass(frozen=True)
 class Asked:
-    """What a person says of a new tank: its hole and, of a box, width, depth and height; family, fluid, litres wanted, name."""
+    """What a person says of a new tank: its hole and, of a box, width, depth and height; family, fluid, litres wanted, name,
+    and how it is made, as in `WAYS`."""
 
     hole: Hole
     family: str
@@ -37,33 +53,74 @@ class Asked:
     litres: float
     name: str = "New tank"
     readings: tuple[Reading, Reading, Reading] | None = None
+    making: str = ""
 
 
 def begun(asked: Asked, maker: str = "") -> Job:
-    """The job to begin from, in the thinnest sheet of its metal, from 3 mm of aluminium or 1.5 of stainless on, that bears it.
+    """The job to begin from, in the thinnest stuff of its kind that bears it: from 3 mm of aluminium or 1.5 of stainless on,
+    5 of plastic, three plies of glass-fibre.
 
     Raises:
-        Refusal: where the hole is too small for any tank, or the family cannot be begun there.
+        Refusal: where the hole is too small for any tank, the family cannot be begun there, or what it is made of does not hold the
+            fluid.
     """
     if not 0.2 <= asked.litres <= 100_000:
         raise Refusal(f"{asked.litres:g} litres is no tank of sheet; it is 0.2 to 100,000")
-    metal, _, first = next((s for s in SHEETS if _suits(asked.fluid, s)), SHEETS[0]).partition("/")
+    if asked.making not in WAYS:
+        raise Refusal(f"no way of making {asked.making!r}; there are {', '.join(w for w in WAYS if w)}")
+    if asked.making == "roller" and asked.family != "halves":
+        raise Refusal("a roller seam joins two pressed halves; choose that shape, or another way of making")
     job: Job | None = None
-    for thick in THICKNESSES:
-        if thick < float(first):
-            continue
-        try:
-            sheet(f"{metal}/{thick:g}")
-        except Refusal:
-            continue
-        job = _begun(asked, f"{metal}/{thick:g}", maker)
+    for stock, more in _stuffs(asked):
+        job = _begun(asked, stock, maker, more)
         if not any(f.code.startswith("panel.") for f in evaluate(job).stops):
             break
     assert job is not None
-    return job
+    return (
+        put_right(job, stages=("tank",)).job if asked.making == "plastic" else job
+    )  # bands, where no sheet is thick enough
 
 
-def _begun(asked: Asked, stock: str, maker: str) -> Job:
+def _stuffs(asked: Asked) -> Iterator[tuple[str, dict[str, Any]]]:
+    """(sheet, parts of the job that go with it), the thinnest first."""
+    if asked.making in LAID:
+        _hold(asked.fluid, "laminate")
+        names = (
+            [(name, None) for name in LAID[asked.making]]
+            if asked.making == "laminate"
+            else [("cored", t) for t in CORED_MM]
+        )
+        for name, foam in names:
+            layup = LayUp.preset(name)
+            layup = layup if foam is None else layup.model_copy(update={"core_mm": foam})
+            yield key_of(layup), {"layup": layup.model_dump(mode="json")}
+        return
+    if asked.making == "plastic":
+        _hold(asked.fluid, "plastic")
+        key, least, more = PLASTIC, LEAST_PLASTIC_MM, {}
+    elif asked.making in ("steel", "roller"):
+        _hold(asked.fluid, "steel")
+        key, least = "s235", 1.5 if asked.making == "roller" else 3.0
+        more = {"weld_process": "roller"} if asked.making == "roller" else {}
+    else:
+        usual = [s for s in SHEETS if asked.making == "" or not s.startswith("s235")]
+        key, _, first = next((s for s in usual if _suits(asked.fluid, s)), usual[0]).partition("/")
+        least, more = float(first), {}
+    for thick in materials()[key].thicknesses:
+        if least <= thick <= (MOST_ROLLED_MM if asked.making == "roller" else max(MOST_MM, 4 * least)):
+            yield f"{key}/{thick:g}", more
+
+
+def _hold(name: str, group: str) -> None:
+    """Refusal where a group of stuff does not hold a fluid, with the reason."""
+    held = fluid(name)
+    if held.suits.get(group) == "no":
+        raise Refusal(
+            f"{held.name} in {group}: {held.why.get(group, 'it does not hold it')}; choose another way of making"
+        )
+
+
+def _begun(asked: Asked, stock: str, maker: str, more: dict[str, Any]) -> Job:
     family = FAMILIES[asked.family]
     scale = (asked.litres * MORE * 1e6 / math.prod(SHAPE)) ** (1 / 3)
     job: Job | None = None
@@ -79,7 +136,8 @@ def _begun(asked: Asked, stock: str, maker: str) -> Job:
                     "fluid": asked.fluid,
                     "demand": {"kind": "capacity", "litres": round(asked.litres, 3)},
                 },
-                "makeup": {"school": tank.schools()[0]},
+                "makeup": {"school": tank.schools()[0], **{k: v for k, v in more.items() if k != "layup"}},
+                "layup": more.get("layup"),
             }
         )
         job = _right(job.edited("space", FreeSpace().model_dump(mode="json")))

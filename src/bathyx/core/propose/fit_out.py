@@ -84,6 +84,9 @@ def fit_out(job: Job) -> FittedOut:
     if made.brief.held_by == "not said" and made.brief.moving:
         made = made.edited("brief.held_by", "straps")
         added.append("straps over rubber")
+    if evaluate(made).results.sheet.material.group == "plastic" and not made.brief.flat_base:
+        made = made.edited("brief.flat_base", True)
+        added.append("a flat base under all of it")
     righted = put_right(made, stages=("inside",))
     return FittedOut(righted.job, tuple(added), tuple(homeless), righted.done)
 

@@ -12,7 +12,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Face, Shell
 from bathyx.core.material import Fluid
 
-GRAVITY = 9.80665
+GRAVITY, FLAT_MM = 9.80665, 1.0
 WATER_DENSITY = 999.0  # kg/m3 at 15 °C
 SERVICE = formula(
     "strength.service",
@@ -31,7 +31,7 @@ SERVICE = formula(
 @dataclass(frozen=True)
 class Service:
     """How a tank lives: working pressure, fluid density, head above its top, braking and cornering, how far it pitches and rolls,
-    water stood in it at a test."""
+    water stood in it at a test; whether its floor lies on a flat base."""
 
     working_kpa: float
     density: float
@@ -41,6 +41,7 @@ class Service:
     cornering_g: float = 0.0
     pitch_deg: float = 0.0
     roll_deg: float = 0.0
+    on_base: bool = False
 
     @classmethod
     def of(cls, brief: Brief, fluid: Fluid, tested_full: bool = False) -> Service:
@@ -48,7 +49,15 @@ class Service:
         working = brief.working_kpa if brief.pressure == "pressurised" else 0.0
         moved = (brief.braking_g, brief.cornering_g) if brief.moving else (0.0, 0.0)
         return cls(
-            working, fluid.density, brief.fill_rise_mm, moved[0], tested_full, moved[1], brief.slope_deg, brief.roll_deg
+            working,
+            fluid.density,
+            brief.fill_rise_mm,
+            moved[0],
+            tested_full,
+            moved[1],
+            brief.slope_deg,
+            brief.roll_deg,
+            brief.flat_base,
         )
 
 
@@ -65,11 +74,22 @@ def hottest(brief: Brief, fluid: Fluid) -> float:
     return fluid.hot_c if brief.hottest_c is None else brief.hottest_c
 
 
-def service_kpa(shell: Shell, face: Face, service: Service) -> float:
-    """Pressure on a face in service, kPa gauge: at a third of its height from below."""
+def lies_flat(shell: Shell, face: Face) -> bool:
+    """Whether a face is a level floor at the tank's lowest, which a flat base can carry."""
+    level = face.kind == "plane" and float(np.ptp(np.asarray(face.loop)[:, 2])) < FLAT_MM
+    return bool(level and abs(float(face.loop[0][2]) - float(shell.bounds[0][2])) < FLAT_MM)
+
+
+def service_kpa(shell: Shell, face: Face, service: Service, strip: tuple[float, float] | None = None) -> float:
+    """Pressure on a face in service, kPa gauge: at a third of its height from below; of that of a strip of it, from
+    height to height, where bands divide it."""
     low, high = shell.bounds
     heights = np.concatenate([loops[:, :, 2].ravel() for loops, _ in face.blocks])
     bottom, top = float(heights.min()), float(heights.max())
+    if service.on_base and lies_flat(shell, face):
+        return 0.0
+    if strip is not None:
+        bottom, top = strip
     third = (top - bottom) / 3 if face.kind == "plane" else 0.0  # a curved wall is as strong as at its lowest line
     depth_mm = float(high[2]) + service.rise_mm - (bottom + third)
     along_mm, across_mm = float(high[0] - low[0]), float(high[1] - low[1])

@@ -18,7 +18,7 @@ from bathyx.core.geometry.shell import CurvedFace, Face, Shell
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.inside.fittings import Fitting
-from bathyx.core.material import Sheet
+from bathyx.core.material import Sheet, SheetMaterial
 from bathyx.core.sheet.makeup.roles import EdgeRole
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.strength.edges import Panel, bows, stood_mm, turned_kpa
@@ -26,7 +26,7 @@ from bathyx.core.strength.frame import Chain, chains
 from bathyx.core.strength.large import BOTH, LARGE, Bears, bears, respond
 from bathyx.core.strength.loads import Service, service_kpa
 from bathyx.core.strength.membranes import arch_kpa, knuckle_kpa, pulls_in_kpa, round_panel, stress_factor
-from bathyx.core.strength.shapes import PanelShape, panels_of
+from bathyx.core.strength.shapes import Level, PanelShape, in_strips, panels_of, strips_of
 from bathyx.core.units import kpa, megapascals, mm
 
 TEST_SHARE, SERVICE_SHARE = 0.9, 2 / 3
@@ -44,6 +44,15 @@ THROAT = formula(
     check="tests/core/test_strength.py",
     tolerance="−0 / +40 % for a weld with both sides or a full groove (engineering estimate)",
 )
+BRIEF = formula(
+    "strength.brief",
+    "Braking against stuff that creeps",
+    "use = p_still / p_years + (p − p_still) / p_seconds; p_seconds / p_years as yield to creep strength",
+    source="Loads of different duration added up by their shares, as DVS 2205-1 and EN 1778 do (from memory)",
+    valid="plastics and laminates; slopes count as if it stood on them for years",
+    check="tests/core/test_plastic.py",
+    tolerance="on the safe side: the larger of both ratios of sheet and weld",
+)
 MEAN_BULGE = 0.3
 THROAT_SHARE, BUTTS, RIMS = 0.7, ("butt", "backed"), ("flanged", "set in", "edge flange", "bolted")
 ROUND_CORNERS = 24
@@ -59,12 +68,13 @@ HOLE_STRESS = (
 @dataclass(frozen=True)
 class Metal:
     """What a tank is made of: its sheet, that of the baffles too; (face, mm) of panels of their own; whether corner seams are
-    welded inside too; how warm it is for long, which plastics mind."""
+    welded inside too; how warm it is for long, which plastics mind; heights of bands round it."""
 
     sheet: Sheet
     own: tuple[tuple[str, float], ...] = ()
     both_sides: bool = False
     hot_c: float = 20.0
+    bands: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -85,6 +95,7 @@ class PanelLoad:
     service_kpa: float
     service_bears_kpa: float
     curved: str = ""
+    strip: tuple[float, float] | None = None
 
     @property
     def size(self) -> str:
@@ -99,12 +110,15 @@ class PanelLoad:
 
 @dataclass(frozen=True)
 class Strength:
-    """Panels at the test pressure, weakest first, and what the weakest link bears."""
+    """Panels at the test pressure, weakest first, and what the weakest link bears; bands round them, mm over the lowest, and
+    whether the floor lies on a base."""
 
     pressure_kpa: float
     panels: tuple[PanelLoad, ...]
     sheet: Sheet
     pulls_in_kpa: float | None = None
+    bands: tuple[float, ...] = ()
+    on_base: bool = False
 
     @property
     def worst(self) -> PanelLoad:
@@ -280,10 +294,22 @@ def strength(
             continue
         comes_off = any(role.joint == "bolted" and role.over == face.id for role in mine)
         across = () if comes_off else baffles  # nothing is welded to a lid that comes off
-        shapes = _plates_of(face, across) or (PanelShape(1.0, 1.0, True, 1.0),)
+        strips = strips_of(face, float(shell.bounds[0][2]), metal.bands)
+        lines = tuple(Level(low) for low, _ in strips[1:])
+        shapes = _plates_of(face, (*across, *lines)) or (PanelShape(1.0, 1.0, True, 1.0),)
         tried = [(_bears(s, sheet, TEST_SHARE, welded, bare, both, seamed), s) for s in shapes]
         (found, link), weakest = min(tried, key=lambda pair: pair[0][0].kpa)
-        served = _bears(weakest, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
+        pressed, most = (strips[0] if strips else None), weakest
+        if strips and (cells := in_strips(_plates_of(face, across), strips)):
+            # each strip by its own head: the one that carries most of what it bears
+            most, pressed = max(
+                cells,
+                key=lambda cell: (
+                    service_kpa(shell, face, service, cell[1])
+                    / max(_bears(cell[0], sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0].kpa, 1e-9)
+                ),
+            )
+        served = _bears(most, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
         held = PINNED if any(role.joint == "bolted" for role in mine) else 1.0
         ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
         bowed = bows(weakest.short_mm, weakest.long_mm, sheet, found.kpa) if face.kind == "plane" else 1.0
@@ -307,17 +333,35 @@ def strength(
                 kpa,
                 at_least,
                 link,
-                service_kpa(shell, face, service),
+                service_kpa(shell, face, service, pressed),
                 served.kpa * bowed,
+                strip=pressed,
             )
         )
     by_face = _turned(_stood({load.face: load for load in loads}, shell, panels, pressure_kpa), shell, panels)
     for chain in chains(shell, baffles):
         by_face |= _bent(chain, by_face, holed, (_thinnest(base, skins, chain), metal.hot_c), pressure_kpa)
-    loads = list(by_face.values())
+    loads = [_with_brief(load, shell, m, service) for load in by_face.values()]
     return Strength(
-        pressure_kpa, tuple(sorted(loads, key=lambda load: load.bears_kpa)), base, _pulls_in(shell, base, skins)
+        pressure_kpa,
+        tuple(sorted(loads, key=lambda load: load.bears_kpa)),
+        base,
+        _pulls_in(shell, base, skins),
+        metal.bands,
+        service.on_base,
     )
+
+
+def _with_brief(load: PanelLoad, shell: Shell, m: SheetMaterial, service: Service) -> PanelLoad:
+    """A load whose braking and cornering part counts against what stuff that creeps bears for seconds, the rest against years."""
+    face = shell.by_id.get(load.face)
+    if m.creep is None or face is None or not load.service_kpa > 0:
+        return load
+    lasting = max(m.creep / m.yield_delivered, (m.creep_weld or m.creep) / m.yield_weld)
+    calm = replace(service, braking_g=0.0, cornering_g=0.0)
+    still = min(service_kpa(shell, face, calm, load.strip), load.service_kpa)
+    counted = still + (load.service_kpa - still) * lasting
+    return replace(load, service_bears_kpa=load.service_bears_kpa * load.service_kpa / counted)
 
 
 def _stood(
@@ -376,7 +420,7 @@ def _bent(
     return found
 
 
-def _plates_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]:
+def _plates_of(face: Face, baffles: tuple[Baffle | Level, ...]) -> tuple[PanelShape, ...]:
     """The flat panels of a face; the whole disc of a round end, which baffles across the body do not touch."""
     if isinstance(face, CurvedFace):
         assert isinstance(face.on, Revolved)

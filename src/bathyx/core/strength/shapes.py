@@ -7,6 +7,7 @@ proportions that bulges as much in small deflection stands for it in the table o
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -16,7 +17,7 @@ from shapely.geometry import Polygon, box
 
 from bathyx.core.formula import formula
 from bathyx.core.geometry.outline import polygon_area
-from bathyx.core.geometry.shell import Array, Face
+from bathyx.core.geometry.shell import Array, CurvedFace, Face
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 
 SHAPE = formula(
@@ -42,7 +43,55 @@ class PanelShape:
     area_mm2: float
 
 
-def panels_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]:
+@dataclass(frozen=True)
+class Level:
+    """A level line across upright walls, mm."""
+
+    at_mm: float
+    axis: str = "z"
+
+
+AXES, UPRIGHT = {**AXIS_INDEX, "z": 2}, 1e-3
+
+
+def strips_of(face: Face | CurvedFace, foot: float, bands: Sequence[float]) -> tuple[tuple[float, float], ...]:
+    """(from, to) heights of the strips that bands leave of an upright flat face, mm, the lowest first; nothing where none is.
+
+    Args:
+        face: of the inside.
+        foot: the tank's lowest, mm.
+        bands: heights over that, mm.
+    """
+    if isinstance(face, CurvedFace) or abs(float(face.normal[2])) > UPRIGHT:
+        return ()
+    z = np.asarray(face.loop)[:, 2]
+    low, top = float(z.min()), float(z.max())
+    at = sorted(foot + h for h in bands if low + 1 < foot + h < top - 1)
+    return tuple(itertools.pairwise((low, *at, top))) if at else ()
+
+
+def in_strips(
+    shapes: Sequence[PanelShape], strips: Sequence[tuple[float, float]]
+) -> list[tuple[PanelShape, tuple[float, float]]]:
+    """Panels of a face, each cut into its strips; nothing where one is no rectangle as high as the face.
+
+    Args:
+        shapes: without bands.
+        strips: `strips_of` the face.
+    """
+    high = strips[-1][1] - strips[0][0]
+    found = []
+    for shape in shapes:
+        wide = [
+            a for a, b in ((shape.long_mm, shape.short_mm), (shape.short_mm, shape.long_mm)) if abs(b - high) < 1e-3
+        ]
+        if not (shape.rectangular and wide):
+            return []
+        found += [(_sides(wide[0], b - a, True, wide[0] * (b - a)), (a, b)) for a, b in strips]
+    return found
+
+
+def panels_of(face: Face, baffles: Sequence[Baffle | Level]) -> tuple[PanelShape, ...]:
     """The panels that the baffles leave of a face, in no particular order."""
     _, u, v = face.frame
     outline = face.outline
@@ -54,7 +103,7 @@ def panels_of(face: Face, baffles: tuple[Baffle, ...]) -> tuple[PanelShape, ...]
         base = float(face.frame[0][axis])
         stops = [float(low[k]), float(high[k])]
         for baffle in baffles:
-            if AXIS_INDEX[baffle.axis] == axis and abs(slope) > 1e-6:
+            if AXES[baffle.axis] == axis and abs(slope) > 1e-6:
                 at = (baffle.at_mm - base) / slope
                 if low[k] + 1 < at < high[k] - 1:
                     stops.append(at)

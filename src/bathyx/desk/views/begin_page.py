@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QToolButton, QVBo
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job
 from bathyx.core.material import fluids
-from bathyx.core.propose.begin import Asked, begun
+from bathyx.core.propose.begin import WAYS, Asked, begun
 from bathyx.core.tank.families import FAMILIES
 from bathyx.core.units import Reading, parse_quantity, show
 from bathyx.desk.bench import Bench
@@ -125,6 +125,13 @@ class BeginPage(QWidget):
         self.fluid.addItems([fluids()[key].name for key in self.keys])
         line.addWidget(self.fluid)
         line.addSpacing(14)
+        line.addWidget(words("made of", "quiet", wrap=False))
+        self.making = Pick()
+        self.making.setObjectName("begin making")
+        self.making.setAccessibleName("Made of")
+        self.making.addItems([title for title in WAYS.values()])
+        line.addWidget(self.making)
+        line.addSpacing(14)
         self.litres = _asked_for(line, "How much of it, to be used?", "litres")
         line.addSpacing(14)
         self.name = _asked_for(line, "Its name", "name", wide=600)
@@ -156,6 +163,7 @@ class BeginPage(QWidget):
             edit.clear()
         self.litres.setText(show(USUAL_L, "volume", self.bench.units))
         self.fluid.setCurrentIndex(self.keys.index("diesel") if "diesel" in self.keys else 0)
+        self.making.setCurrentIndex(0)
         self.trouble.setText("")
         self._undrawn = [*DRAWN, *(key for key, family in FAMILIES.items() if not family.built_in)]
         self._show_hole()
@@ -213,7 +221,8 @@ class BeginPage(QWidget):
         litres = parse_quantity(self.litres.text(), "volume", self.bench.units)
         fluid = self.keys[max(self.fluid.currentIndex(), 0)]
         name = self.name.text().strip() or "New tank"
-        return Asked(hole, self._chosen(self.shapes), fluid, float(litres), name, readings)  # type: ignore[arg-type]
+        making = list(WAYS)[max(self.making.currentIndex(), 0)]
+        return Asked(hole, self._chosen(self.shapes), fluid, float(litres), name, readings, making)  # type: ignore[arg-type]
 
     def _done(self) -> None:
         self.go.setEnabled(True)

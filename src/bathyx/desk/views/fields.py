@@ -221,6 +221,17 @@ class Field(QWidget):
         relook(self.edit, "wrong", "true" if why else "false")
 
 
+class Heights(Field):
+    """A row of lengths, typed with commas between them."""
+
+    def _words(self, value: Any) -> str:
+        return ", ".join(show(one, "length", self.bench.units) for one in value)
+
+    def _read(self, text: str) -> Any:
+        parts = [part.strip() for part in re.split(r"[;,]\s+|;", text) if part.strip()]
+        return tuple(parse_quantity(part, "length", self.bench.units) for part in parts)
+
+
 def setting_line(bench: Bench, setting: str, hint: str, then: Callable[[], None], name: str = "") -> TextLine:
     """A line that a setting of the shop is typed in; kept when it is left.
 

@@ -14,6 +14,7 @@ from pydantic import Field, model_validator
 
 from bathyx.core.formula import formula
 from bathyx.core.inside.straps import Laid
+from bathyx.core.sheet.makeup.bands import BandOn
 from bathyx.core.sheet.makeup.doublers import Doubler
 from bathyx.core.sheet.makeup.lids import Lid
 from bathyx.core.sheet.makeup.seams import Seam
@@ -136,6 +137,21 @@ def flange_strips(lids: Sequence[Lid]) -> tuple[OwnPart, ...]:
     )
 
 
+def band_tubes(bands: Sequence[BandOn]) -> tuple[OwnPart, ...]:
+    """Pieces of steel box for each band, as long as their outsides; ends mitred."""
+    return tuple(
+        OwnPart(
+            kind="tube",
+            place=f"band at {band.at_mm:g}, {face}"[:80],
+            length_mm=round(long, 1),
+            section=f"{band.box[0]:g}x{band.box[0]:g}x{band.box[1]:g} steel box",
+        )
+        for band in bands
+        if band.box is not None
+        for face, long in band.pieces
+    )
+
+
 def strap_bars(straps: Sequence[Laid]) -> tuple[OwnPart, ...]:
     """A length of flat bar for each strap."""
     return tuple(
@@ -156,8 +172,10 @@ def every_part(
     doublers: Sequence[Doubler],
     straps: Sequence[Laid] = (),
     lids: Sequence[Lid] = (),
+    bands: Sequence[BandOn] = (),
 ) -> tuple[OwnPart, ...]:
-    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers, straps, flanges of lids.
+    """All that is cut besides panels: what the job lists, strips behind backed seams, doublers, straps, flanges of lids,
+    bands.
 
     Args:
         own: of the job.
@@ -166,8 +184,16 @@ def every_part(
         doublers: of the make-up.
         straps: as they lie.
         lids: that are bolted down.
+        bands: round it.
     """
-    return (*own, *backing_strips(seams, skins), *doubler_plates(doublers), *flange_strips(lids), *strap_bars(straps))
+    return (
+        *own,
+        *backing_strips(seams, skins),
+        *doubler_plates(doublers),
+        *flange_strips(lids),
+        *strap_bars(straps),
+        *band_tubes(bands),
+    )
 
 
 def bar_plans(parts: Sequence[OwnPart], stock_mm: float, kerf_mm: float) -> tuple[BarPlan, ...]:

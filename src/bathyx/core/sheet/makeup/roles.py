@@ -12,9 +12,10 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from bathyx.core.geometry.shell import Edge, Shell, edge_id
 from bathyx.core.material import Sheet
@@ -51,6 +52,7 @@ SCHOOLS: dict[str, str] = {
 MOST_TURN_DEG, TOUCH_MM = 175.0, 1e-6
 APART = ("weld", "whole")
 FIRST_FIELDS = ("school", "joint", "bend_radius_mm", "k_factor", "edges", "both_sides", "brake")
+BANDS_APART_MM = 50.0
 NO_SKIN, NO_BEND = Skins(0.0), BendRule(0.0, 0.4)
 
 
@@ -98,7 +100,7 @@ class MakeUp(Frozen):
     """How the tank is made from sheet. Radius and K default to the sheet's own; K to that of the shop's test `strips`.
 
     `both_sides`: corner seams are welded inside too, before the tank is closed. `weld_process`: of plastics, hot gas
-    unless said; of halves an arc, or a roller seam.
+    unless said; of halves an arc, or a roller seam. `bands`: of steel box round the tank, mm over its lowest.
     """
 
     school: School = "plates"
@@ -120,6 +122,21 @@ class MakeUp(Frozen):
     shrink_mm: float = Field(0, ge=0, le=5)
     weld_process: Literal["", "hot_gas", "extrusion", "roller"] = ""
     lid: LidScrews = LidScrews()
+    bands: tuple[float, ...] = Field((), max_length=8)
+
+    @field_validator("bands")
+    @classmethod
+    def _bands_stand_apart(cls, bands: tuple[float, ...]) -> tuple[float, ...]:
+        heights = sorted(bands)
+        for at in heights:
+            if not 20 <= at <= 5000:
+                raise Refusal(f"a band at {at:g} mm; it should be from 20 to 5000 mm over the floor")
+        for low, high in pairwise(heights):
+            if high - low < BANDS_APART_MM:
+                raise Refusal(
+                    f"bands at {low:g} and {high:g} mm; they should stand {BANDS_APART_MM:g} mm apart at least"
+                )
+        return tuple(heights)
 
     @staticmethod
     def written(document: dict[str, Any]) -> dict[str, Any]:

@@ -21,7 +21,7 @@ from bathyx.desk.stages.stage import Stage
 from bathyx.desk.study import KeptStudy
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.card import Card
-from bathyx.desk.views.fields import Choice, FigureLine, Fold, Tick, button, words
+from bathyx.desk.views.fields import Choice, FigureLine, Fold, Heights, Tick, button, words
 from bathyx.desk.views.grid import Column, rows_of
 from bathyx.desk.views.plain import Slider
 from bathyx.desk.views.tile_data import TileData
@@ -106,6 +106,7 @@ class CutStage(Stage):
         card.add(Choice(b, "Joint", "makeup.joint", [("corner", "corner to corner"), ("lap", "lap over")]))
         card.add(Tick(b, "Corners welded inside too", "makeup.both_sides"))
         self.process = card.add(Choice(b, "Welded with", "makeup.weld_process", list(OF_PLASTIC)))
+        self.bands = card.add(Heights(b, "Bands round it, at", "makeup.bands", "length", "none; like 120, 260"))
         card.add(words("Click an edge in a view, or choose it here:", "quiet"))
         self.edges = card.add(EdgeCard(b, self.theme))
         card.add(
@@ -160,6 +161,7 @@ class CutStage(Stage):
             plastic, halves = r.sheet.material.group == "plastic", self.bench.job.tank.family == "halves"
             self.process.offer(list(OF_PLASTIC if plastic else OF_HALVES))
             self.process.setVisible(plastic or (halves and r.sheet.material.group != "laminate"))
+            self.bands.setVisible(plastic or bool(b.job.makeup.bands))
             self.school.offer([(key, SCHOOLS[key]) for key in b.job.tank.schools()])
             self.nesting.refresh()
 

@@ -9,7 +9,7 @@ from functools import partial
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
-from bathyx.core.job import Job
+from bathyx.core.job import Job, JobError
 from bathyx.core.laminate.equal import as_sheet
 from bathyx.core.laminate.layup import LayUp
 from bathyx.core.material import Sheet, materials
@@ -17,7 +17,7 @@ from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.results import Results
 from bathyx.core.strength.large import LARGE
-from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service, hottest
+from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service, hottest, lies_flat
 from bathyx.core.strength.panels import (
     SERVICE_SHARE,
     TEST_SHARE,
@@ -29,7 +29,7 @@ from bathyx.core.strength.panels import (
 )
 from bathyx.core.units import kpa, mm
 
-MOST_MORE = 12
+MOST_MORE, MOST_BANDS = 12, 5
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -42,7 +42,9 @@ def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...]) -> S
     service = Service.of(job.brief, r.fluid, job.proving.tested_full)
     # A heavier panel is outdone by a sheet that is heavier still.
     own = tuple((face, max(t, sheet.thickness_mm) if sheet != r.sheet else t) for face, t in r.skins.own)
-    metal = Metal(sheet, own, job.makeup.both_sides or sheet.material.made, hottest(job.brief, r.fluid))
+    metal = Metal(
+        sheet, own, job.makeup.both_sides or sheet.material.made, hottest(job.brief, r.fluid), job.makeup.bands
+    )
     return strength(r.shell, baffles, metal, r.strength.pressure_kpa, service, r.roles, job.inside.fittings)
 
 
@@ -95,6 +97,23 @@ def _more_plies(job: Job, r: Results, layup: LayUp) -> tuple[str, Remedy | None]
     return f"{MOST_MORE} plies more do not serve", None
 
 
+def _with_bands(job: Job, r: Results) -> Remedy | None:
+    """The fewest bands round a tank of plastic with which its walls bear what they carry in service."""
+    if r.sheet.material.group != "plastic" or job.makeup.bands:
+        return None
+    high = float(r.shell.bounds[1][2] - r.shell.bounds[0][2])
+    for count in range(1, MOST_BANDS + 1):
+        depths = [high * math.sqrt(k / (count + 1)) for k in range(count, 0, -1)]  # equal loads a strip
+        heights = tuple(float(round(high - depth)) for depth in depths)
+        try:
+            tried = job.edited("makeup.bands", heights)
+        except JobError:
+            return None
+        if _again(tried, r, r.sheet, r.baffles).worst_in_service.service_use <= 1:
+            return Remedy(f"Put {'a band' if count == 1 else f'{count} bands'} round it", (("makeup.bands", heights),))
+    return None
+
+
 def _inside_too(job: Job, r: Results) -> Remedy | None:
     """Welding the corners inside too, where that alone is enough and a hand gets in before the tank is closed."""
     if job.makeup.both_sides or "throat" not in r.strength.worst.link:
@@ -124,8 +143,16 @@ def _in_service(job: Job, r: Results) -> Iterator[Finding]:
 
     def think() -> Finding:
         serves, stronger = _stronger(job, r)
+        if stronger is None and (banded := _with_bands(job, r)) is not None:
+            return replace(said, message=f"{said.message}: {serves}; bands round it do", remedy=banded)
         other, words = _with_another_baffle(job, r)
         instead = other.worst_in_service
+        face = r.shell.by_id.get(worst.face)
+        if r.sheet.material.group == "plastic" and face is not None and lies_flat(r.shell, face):
+            base = Remedy("Stand it on a flat base under all of it", (("brief.flat_base", True),))
+            return replace(
+                said, message=f"{said.message}: plastic stands on a flat base under all of its floor", remedy=base
+            )
         more = f": {serves}; {words} would make that {kpa(instead.service_bears_kpa)} on {instead.face}"
         return replace(said, message=said.message + more, remedy=stronger)
 
