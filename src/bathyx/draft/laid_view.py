@@ -38,8 +38,8 @@ def laid_side(e: Evaluation) -> list[Item]:
 
 
 def laid_end(e: Evaluation) -> list[Item]:
-    """The first strap as a band round the section."""
-    return [_ring(band) for band in e.results.straps[:1]]
+    """The first strap as a band round the section, and bands of steel box cut through beside it."""
+    return [*(_ring(band) for band in e.results.straps[:1]), *_bands_cut(e)]
 
 
 def laid_face(e: Evaluation, name: str, way: float) -> list[Item]:
@@ -81,6 +81,17 @@ def _whole(made: BandOn) -> list[Array]:
 def _band_side(corners: Array) -> Poly:
     (x0, _, z0), (x1, _, z1) = corners.min(axis=0), corners.max(axis=0)
     return Poly(np.array([(x0, z0), (x1, z0), (x1, z1), (x0, z1)]), "ink", "ring", 1.2)
+
+
+def _bands_cut(e: Evaluation) -> list[Item]:
+    """Both sides of each band where the section cuts it, in (across, up)."""
+    items: list[Item] = []
+    for made in e.results.bands:
+        for corners in _whole(made):
+            (_, y0, z0), (_, y1, z1), side = corners.min(axis=0), corners.max(axis=0), made.box[0] if made.box else 0
+            for a, b in ((y0, y0 + side), (y1 - side, y1)):
+                items.append(Poly(np.array([(a, z0), (b, z0), (b, z1), (a, z1)]), "ink", "ring", 1.2))
+    return items
 
 
 def _bands_solid(e: Evaluation, flat: Flatten, into: Array) -> list[Item]:

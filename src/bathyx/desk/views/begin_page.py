@@ -84,6 +84,7 @@ class BeginPage(QWidget):
         self.shapes, row = self._tiles(shapes)
         column.addLayout(row)
         column.addLayout(self._what_line())
+        column.addLayout(self._made_line())
         self.trouble = QLabel("")
         self.trouble.setProperty("look", "trouble")
         self.trouble.setTextFormat(Qt.TextFormat.PlainText)
@@ -115,7 +116,7 @@ class BeginPage(QWidget):
         return self.of_a_box
 
     def _what_line(self) -> QHBoxLayout:
-        """Fluid, litres and name."""
+        """Fluid and litres."""
         line = QHBoxLayout()
         line.addWidget(words("What does it hold?", "quiet", wrap=False))
         self.fluid = Pick()
@@ -125,17 +126,23 @@ class BeginPage(QWidget):
         self.fluid.addItems([fluids()[key].name for key in self.keys])
         line.addWidget(self.fluid)
         line.addSpacing(14)
-        line.addWidget(words("made of", "quiet", wrap=False))
+        self.litres = _asked_for(line, "How much of it, to be used?", "litres")
+        line.addStretch(1)
+        return line
+
+    def _made_line(self) -> QHBoxLayout:
+        """What it is made of, and its name."""
+        line = QHBoxLayout()
+        line.addWidget(words("What is it made of?", "quiet", wrap=False))
         self.making = Pick()
         self.making.setObjectName("begin making")
         self.making.setAccessibleName("Made of")
-        self.making.addItems([title for title in WAYS.values()])
+        self.making.addItems(list(WAYS.values()))
         line.addWidget(self.making)
         line.addSpacing(14)
-        self.litres = _asked_for(line, "How much of it, to be used?", "litres")
-        line.addSpacing(14)
-        self.name = _asked_for(line, "Its name", "name", wide=600)
+        self.name = _asked_for(line, "Its name", "name", wide=420)
         self.name.setPlaceholderText("New tank")
+        line.addStretch(1)
         return line
 
     def _tiles(self, named: list[tuple[str, str]] | tuple[tuple[str, str], ...]) -> tuple[QButtonGroup, QHBoxLayout]:
