@@ -22,6 +22,7 @@ from bathyx.core.inside.fittings import Fitting, seat
 from bathyx.core.inside.straps import Laid, Strap, blocks_of, laid
 from bathyx.core.job import Job
 from bathyx.core.laminate.equal import as_sheet
+from bathyx.core.laminate.panels import sheets_of
 from bathyx.core.making.plastic import with_process
 from bathyx.core.making.roller import with_roller
 from bathyx.core.material import Sheet, fluid, sheet
@@ -398,6 +399,7 @@ for _name, _take in {
     "thickness_mm": lambda job: sheet(job.tank.sheet).thickness_mm,
     "makeup": lambda job: job.makeup,
     "layup": lambda job: job.layup,
+    "panel_layups": lambda job: job.panel_layups,
     "weld_process": lambda job: job.makeup.weld_process,
     "panels": lambda job: job.makeup.panels,
     "moved": lambda job: job.makeup.moved,
@@ -433,7 +435,9 @@ CHAIN.step("shell", _shell)
 CHAIN.step("fittings", _fitted, fittings="placed_fittings")
 CHAIN.step("plan", plan_of)
 CHAIN.step("panelled", _panelled)
+CHAIN.step("panel_sheets", lambda sheet_name, layup, panel_layups: sheets_of(sheet(sheet_name), layup, panel_layups))
 CHAIN.plain("skins", skins_of)
+CHAIN.plain("baffle_mm", lambda skins: skins.baffle_mm)
 CHAIN.plain("rule", bend_rule)
 CHAIN.step("roles", roles_of, shell="panelled")
 CHAIN.plain("joint_rims", stand_outs)
@@ -441,13 +445,13 @@ CHAIN.step("bands", lambda shell, skins, band_heights, fluid: bands_on(shell, sk
 CHAIN.step("rims", lambda joint_rims, bands: (*joint_rims, *(block for band in bands for block in band.blocks)))
 CHAIN.step("lids", lids, screws="lid_screws")
 CHAIN.step("straps", _strapped)
-CHAIN.plain("baffles", placed, rules="baffle_rules")
+CHAIN.plain("baffles", placed, rules="baffle_rules", thickness_mm="baffle_mm")
 CHAIN.plain("eased", _eased)
-CHAIN.step("plates", plates, rules="baffle_rules")
+CHAIN.step("plates", plates, rules="baffle_rules", thickness_mm="baffle_mm")
 CHAIN.step("bays", bays)
 CHAIN.plain("names", _names)
 CHAIN.step("shell_blanks", _or_why(shell_blanks), shell="panelled", base="shell")
-CHAIN.step("baffle_blanks", _or_why(baffle_blanks))
+CHAIN.step("baffle_blanks", _or_why(baffle_blanks), thickness_mm="baffle_mm")
 CHAIN.step("uncut", _uncut)
 CHAIN.step("blanks", _blanks)
 CHAIN.step("seams", seam_list, shell="panelled")
@@ -458,13 +462,13 @@ CHAIN.step("weight", weigh)
 CHAIN.step(
     "metal",
     lambda sheet, skins, both_sides, brief, fluid, band_heights: Metal(
-        sheet, skins.own, both_sides or sheet.material.made, hottest(brief, fluid), band_heights
+        sheet, skins.own, both_sides or sheet.material.made, hottest(brief, fluid), band_heights, skins.stuffs
     ),
 )
 CHAIN.step("strength", strength)
 CHAIN.step("litres_per_mm", litres_per_mm)
 CHAIN.step("outside", _outside)
-CHAIN.step("sheet_cost", lambda blanks, sheet: _cost(blanks, sheet))
+CHAIN.step("sheet_cost", lambda blanks, sheet, skins: _cost(blanks, sheet, skins))
 CHAIN.step("strapped", _with_straps)
 CHAIN.step("approaches", _approaches)
 CHAIN.step("second_near", _second_near)
@@ -526,7 +530,7 @@ def _weld(seams: tuple[Seam, ...]) -> Figure:
     return Figure("Weld", whole, "weld", WELD, working)
 
 
-def _cost(blanks: tuple[Blank, ...], stock: Sheet) -> Figure:
-    mass = sum(Sheet(stock.material, blank.thickness_mm).mass_kg(blank.area_mm2) for blank in blanks)
+def _cost(blanks: tuple[Blank, ...], stock: Sheet, skins: Skins) -> Figure:
+    mass = sum(skins.piece(stock, b.role, b.faces, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
     price = stock.material.price_per_kg
     return Figure("Sheet", mass * price, "money", COST, f"{kilos(mass, 2)} × {a_kilo(price)} = {mass * price:.2f}")

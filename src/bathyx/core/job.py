@@ -20,6 +20,7 @@ from bathyx.core.geometry.skin import outside_of
 from bathyx.core.inside.inside import Inside
 from bathyx.core.laminate.equal import key_of
 from bathyx.core.laminate.layup import LayUp
+from bathyx.core.laminate.panels import PanelLayUp
 from bathyx.core.material import fluids, parse_sheet, sheet
 from bathyx.core.material.sheets import materials
 from bathyx.core.memory import digest
@@ -29,7 +30,7 @@ from bathyx.core.sheet.bending.punches import punches
 from bathyx.core.sheet.flat.formed import FormedSkin
 from bathyx.core.sheet.makeup.own_parts import OwnPart
 from bathyx.core.sheet.makeup.roles import MakeUp
-from bathyx.core.sheet.makeup.skins import flush_of, set_in, skins_of
+from bathyx.core.sheet.makeup.skins import BAFFLES, PanelSheet, flush_of, set_in, skins_of
 from bathyx.core.space.box import MeasuredBox
 from bathyx.core.space.obstacles import MOST_CORNERS, SolidObstacle
 from bathyx.core.space.spaces import Space
@@ -73,6 +74,7 @@ class Job(Frozen):
     formed: tuple[FormedSkin, ...] = Field((), max_length=12)
     other_rows: tuple[str, ...] = Field((), max_length=200)
     layup: LayUp | None = None
+    panel_layups: tuple[PanelLayUp, ...] = Field((), max_length=40)
     repair: Intake | None = None
 
     @model_validator(mode="after")
@@ -82,6 +84,8 @@ class Job(Frozen):
         if not any(_is_laid(tank) for tank in made):
             if self.layup is not None:
                 object.__setattr__(self, "layup", None)
+            if self.panel_layups:
+                object.__setattr__(self, "panel_layups", ())
             return self
         if self.layup is None:
             object.__setattr__(self, "layup", LayUp.preset("seal"))
@@ -92,7 +96,23 @@ class Job(Frozen):
         if self.second is not None and _is_laid(self.second.tank) and self.second.tank.sheet != sheet_name:
             thick = self.second.model_copy(update={"tank": _of_sheet(self.second.tank, sheet_name)})
             object.__setattr__(self, "second", thick)
+        if self.panel_layups:
+            self._panels_as_laid(self.layup)
         return self
+
+    def _panels_as_laid(self, base: LayUp) -> None:
+        """Panels with plies of their own are as thick as these come to."""
+        names = [own.face for own in self.panel_layups]
+        if twice := next((name for name in names if names.count(name) > 1), None):
+            raise Refusal(f"{twice}: its plies are said twice; keep those that are right")
+        laid = {own.face: round(own.whole(base).made.thick_mm, 2) for own in self.panel_layups}
+        laid.pop(BAFFLES, None)
+        panels = [
+            p.model_copy(update={"thickness_mm": laid.pop(p.face)}) if p.face in laid else p for p in self.makeup.panels
+        ]
+        panels += [PanelSheet(face=face, thickness_mm=thick) for face, thick in laid.items()]
+        if tuple(panels) != self.makeup.panels:
+            object.__setattr__(self, "makeup", self.makeup.model_copy(update={"panels": tuple(panels)}))
 
     def edited(self, path: str, value: Any) -> Job:
         """A Job with the value at dotted `path` replaced (list items by index). JobError says what would be right."""
@@ -140,7 +160,7 @@ class Job(Frozen):
         document["inside"] = self.inside.written(document["inside"])
         document["space"] = self.space.written(document["space"])
         document["proving"] = self.proving.written(document["proving"])
-        for name in ("own_parts", "formed", "other_rows"):
+        for name in ("own_parts", "formed", "other_rows", "panel_layups"):
             if not document[name]:
                 del document[name]
         for name in ("layup", "repair"):

@@ -20,7 +20,6 @@ from bathyx.core.geometry.outline import Outline, arc_of
 from bathyx.core.geometry.refit import refitted
 from bathyx.core.geometry.shell import Array
 from bathyx.core.making import making_of
-from bathyx.core.material import Sheet
 from bathyx.core.plastic.bends import HEATED, hot_bend
 from bathyx.core.sheet.bending.bend import ALLOWANCE
 from bathyx.core.sheet.bending.brake_steps import BrakeStep, brake_steps
@@ -146,7 +145,7 @@ def _sheet(paper: Paper, e: Evaluation, pieces: Sequence[Piece], units: Family) 
 
 def _title(paper: Paper, e: Evaluation, blank: Blank, units: Family, after: Sequence[str], count: int) -> None:
     r = e.results
-    sheet = Sheet(r.sheet.material, blank.thickness_mm)
+    sheet = r.skins.piece(r.sheet, blank.role, blank.faces, blank.thickness_mm)
     w, h = blank.size_mm
     way, along = grain_way(blank.bends)
     grain = (

@@ -145,7 +145,7 @@ def write_cut_list(e: Evaluation, path: Path, units: Family, on: Stationery | No
                 f"{b.stock}, cut {show(h, 'length', units)}" if b.role == "bought" else flat,
                 str(len(b.bends)),
                 holes,
-                show(Sheet(r.sheet.material, b.thickness_mm).mass_kg(b.area_mm2), "mass", units),
+                show(r.skins.piece(r.sheet, b.role, b.faces, b.thickness_mm).mass_kg(b.area_mm2), "mass", units),
             )
         )
     paper.table(("", "blank", "flat size", "bends", "holes", "mass"), rows, (0.4, 2.2, 2, 0.7, 2.4, 1))

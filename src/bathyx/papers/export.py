@@ -6,7 +6,6 @@ import json
 from pathlib import Path
 
 from bathyx.core.evaluate import Evaluation, cuttable
-from bathyx.core.material import Sheet
 from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.units import Family
 from bathyx.files import write_text
@@ -97,7 +96,7 @@ def piece_words(e: Evaluation, blank: Blank, units: Family = Family.METRIC) -> t
         blank: one of its blanks.
         units: metric or US, for the thickness.
     """
-    sheet = Sheet(e.results.sheet.material, blank.thickness_mm)
+    sheet = e.results.skins.piece(e.results.sheet, blank.role, blank.faces, blank.thickness_mm)
     return (
         blank.name,
         f"{sheet.shown(units)}, 1 off",

@@ -42,6 +42,11 @@ def write_layup(e: Evaluation, path: Path, units: Family, on: Stationery | None 
         f"%, strength ±20 %."
     )
     paper.words(said, 9)
+    for own in e.job.panel_layups:
+        whole = own.whole(layup)
+        paper.heading(f"The plies of {own.face}", 200)
+        paper.picture(layup_view(whole, units), 150)
+        paper.words(f"{worded(whole.words, units)}. {show(whole.made.thick_mm, 'small', units)} thick.", 9)
     paper.heading("Panels and tapes")
     paper.table(
         ("panel", "size, trimmed", "thick", "weighs", "resin", "glass", "laid by, when"),

@@ -9,7 +9,6 @@ import numpy as np
 from bathyx.core.evaluate import Evaluation, cuttable
 from bathyx.core.geometry.shell import Array
 from bathyx.core.making import making_of
-from bathyx.core.material import Sheet
 from bathyx.core.sheet.bending.grain import grain_way
 from bathyx.core.sheet.cutting.list_for_yard import cut_after
 from bathyx.core.sheet.flat.blank import Blank
@@ -99,7 +98,7 @@ def _drawing(
             inward = middle - spot
             page.words(spot + inward / max(float(np.linalg.norm(inward)), 1e-9) * BACK_MM, name, 8)
         page.words(middle, blank.name, 11)
-        sheet = Sheet(e.results.sheet.material, blank.thickness_mm).shown(units)
+        sheet = e.results.skins.piece(e.results.sheet, blank.role, blank.faces, blank.thickness_mm).shown(units)
         if after:
             page.words(middle, f"cut to the bent one: {' and '.join(after)}", 8, ink="quiet", up_mm=-11.0)
         way, along = grain_way(blank.bends)

@@ -153,7 +153,7 @@ def displaced(
         skins: thickness of panels and baffles.
         rule: radius of the bends.
     """
-    thickness_mm = skins.base_mm
+    thickness_mm = skins.baffle_mm
     solids = tuple(
         (
             plate.metal_mm2 / plate.section_mm2,

@@ -105,8 +105,8 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
         bands: of steel round it.
     """
     masses = [
-        *(_panels(panelled, blanks, sheet) or _uncut_panels(panelled, sheet, skins)),
-        *_plates(plates, sheet),
+        *(_panels(panelled, blanks, sheet, skins) or _uncut_panels(panelled, sheet, skins)),
+        *_plates(plates, skins.baffle(sheet)),
         *_fittings(shell, fittings, sheet, skins),
         *_doublers(shell, doublers, sheet),
         *_flanges(panelled, lids, sheet),
@@ -120,7 +120,7 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
     centre = (centre_dry * dry + centre_contents * contents) / (dry + contents)
     x, y, z = (float(v) for v in centre)
     place = f"full: {mm(x)} from the front, {mm(y)} from the left, {mm(z)} up; empty {mm(centre_dry[2])} up"
-    sheets = sum(Sheet(sheet.material, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
+    sheets = sum(skins.piece(sheet, b.role, b.faces, b.thickness_mm).mass_kg(b.area_mm2) for b in blanks)
     return Weight(
         Figure(
             "Dry",
@@ -148,19 +148,19 @@ def weigh(  # noqa: PLR0913, PLR0917 - a step of the chain: what it reads
 
 def _uncut_panels(panelled: Shell, sheet: Sheet, skins: Skins) -> list[Mass]:
     """Panels by their inside areas: what can be weighed of a tank that cannot be cut."""
-    thick = [Sheet(sheet.material, skins.of(face.id)) for face in panelled.faces]
+    thick = [skins.sheet(sheet, face.id) for face in panelled.faces]
     return [
         (own.mass_kg(face.area_mm2), face.centroid + face.normal * own.thickness_mm / 2)
         for own, face in zip(thick, panelled.faces, strict=True)
     ]
 
 
-def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet) -> list[Mass]:
+def _panels(panelled: Shell, blanks: tuple[Blank, ...], sheet: Sheet, skins: Skins) -> list[Mass]:
     found = []
     for blank in blanks:
         if blank.role == "baffle":
             continue
-        own = Sheet(sheet.material, blank.thickness_mm)
+        own = skins.piece(sheet, blank.role, blank.faces, blank.thickness_mm)
         faces = [panelled.by_id[name] for name in blank.faces]
         whole = sum(face.area_mm2 for face in faces)
         for face in faces:

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from bathyx.core.formula import formula
 from bathyx.core.laminate.layup import LayUp
-from bathyx.core.laminate.stuff import cloths
+from bathyx.core.laminate.stuff import Cloth, cloths
 from bathyx.core.laminate.tabs import Tabs
 from bathyx.core.units import Said, mm
 
@@ -44,6 +44,7 @@ class LaidPanel:
     resin_kg: float
     glass_kg: float
     plies: tuple[str, ...]
+    laid: LayUp | None = None
 
 
 @dataclass(frozen=True)
@@ -88,7 +89,7 @@ def panel_of(name: str, size_mm: tuple[float, float], area_mm2: float, layup: La
     made, area = layup.made, area_mm2 / 1e6
     return LaidPanel(
         name, size_mm, area, made.thick_mm, made.kg_m2 * area, made.resin_kg_m2 * area, made.glass_kg_m2 * area,
-        tuple(cloths()[ply.cloth].name for ply in layup.plies),
+        tuple(cloths()[ply.cloth].name for ply in layup.plies), layup,
     )  # fmt: skip
 
 
@@ -126,15 +127,15 @@ def pieces_of(
 
     Args:
         panels: flat ones.
-        layup: their plies.
+        layup: plies of those that have none of their own.
         tapes: (length of a joint, its sides, its tabs).
     """
     found = []
     for panel in panels:
-        w, h = (side + 2 * TRIM_MM for side in panel.size_mm)
-        for number, ply in enumerate(layup.plies, start=1):
+        for number, ply in enumerate((panel.laid or layup).plies, start=1):
             cloth = cloths()[ply.cloth]
-            name = f"{panel.name}, ply {number}"
+            w, h = _turned((panel.size_mm[0] + 2 * TRIM_MM, panel.size_mm[1] + 2 * TRIM_MM), ply.angle_deg, cloth)
+            name = f"{panel.name}, ply {number}" + ("" if cloth.any_way or ply.angle_deg % 90 == 0 else ", on the bias")
             short, long = min(w, h), max(w, h)
             if short <= cloth.roll_mm:
                 found.append(Piece(name, ply.cloth, w, h, cloth.any_way or _square(cloth.layers)))
@@ -155,6 +156,14 @@ def pieces_of(
                     found.append(Piece(name, key, piece, width, True))
                     left, part = left - piece, part + 1
     return tuple(found)
+
+
+def _turned(size: tuple[float, float], angle_deg: float, cloth: Cloth) -> tuple[float, float]:
+    """Width and height on the roll of a piece whose warp lies at an angle on its panel: of the box round it, mm."""
+    if cloth.any_way:
+        return size
+    c, s = abs(math.cos(math.radians(angle_deg))), abs(math.sin(math.radians(angle_deg)))
+    return size[0] * c + size[1] * s, size[0] * s + size[1] * c
 
 
 def _square(layers: tuple[tuple[float, float], ...]) -> bool:

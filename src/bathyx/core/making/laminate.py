@@ -6,10 +6,12 @@ from typing import TYPE_CHECKING, Any
 
 from bathyx.core.laminate.day import Batch, LaidPanel, OnRoll, batches, on_rolls, panel_of, pieces_of, tapes_of
 from bathyx.core.laminate.layup import SCHOOLS, LayUp
+from bathyx.core.laminate.panels import of_panel
 from bathyx.core.laminate.stuff import cloths, cores
 from bathyx.core.laminate.tabs import tabs
 from bathyx.core.making.base import Asked, Making, Row, Step, WeldSettings, changed
 from bathyx.core.material import Sheet
+from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.sheet.makeup.preparation import Preparation
 from bathyx.core.units import celsius, mm
 
@@ -84,10 +86,22 @@ class Laminate(Making):
         form = "edges flush, ground back and taped" if joint in ("butt", "backed") else "filleted and tabbed"
         return Preparation(f"sanded with 80 grit, {form}", 0.0, 0.0, 0.0, sides * (2 if min(thick) < 2.5 else 3))
 
+    def of_blank(self, job: Job, blank: Blank) -> LayUp:
+        """The lay-up of a panel: its own, or the tank's."""
+        return of_panel(self.layup(job), job.panel_layups, blank.role, blank.faces)
+
+    def _flat(self, job: Job, r: Results) -> list[LaidPanel]:
+        return [panel_of(b.name, b.size_mm, b.area_mm2, self.of_blank(job, b)) for b in r.blanks if b.role != "bought"]
+
+    def _said(self, job: Job) -> str:
+        """Lay-ups of panels that have their own, in words."""
+        base = self.layup(job)
+        return "".join(f"; {own.face}: {own.whole(base).words}" for own in job.panel_layups)
+
     def panels(self, job: Job, r: Results) -> tuple[LaidPanel, ...]:
         """Every panel as laid, and the tapes of its joints."""
         layup = self.layup(job)
-        flat = [panel_of(b.name, b.size_mm, b.area_mm2, layup) for b in r.blanks if b.role != "bought"]
+        flat = self._flat(job, r)
         sides = 2 if job.makeup.both_sides else 1
         length = sum(s.length_mm for s in r.seams)
         return (*flat, tapes_of("tapes of the joints", length, sides, tabs(layup)))
@@ -100,8 +114,7 @@ class Laminate(Making):
         """Cloth off its rolls: plies of the panels, tapes of the joints."""
         layup, sides = self.layup(job), 2 if job.makeup.both_sides else 1
         tab = tabs(layup)
-        flat = [panel_of(b.name, b.size_mm, b.area_mm2, layup) for b in r.blanks if b.role != "bought"]
-        return on_rolls(pieces_of(flat, layup, [(s.length_mm, sides, tab) for s in r.seams]))
+        return on_rolls(pieces_of(self._flat(job, r), layup, [(s.length_mm, sides, tab) for s in r.seams]))
 
     def stuff(self, job: Job, r: Results, weld_mm: float) -> list[Row]:
         """Cloth by its kind, resin, catalyst, putty and foam; brushes, rollers, solvent, sanding."""
@@ -123,17 +136,25 @@ class Laminate(Making):
             ("solvent_l", "Solvent for tools and wiping", 0.3 + 0.05 * len(cups), "L"),
             ("discs", "Sanding discs of 80 grit", max(2, round(weld_mm / 3000 + 0.5)), "pieces"),
         ]
-        if layup.core:
-            area = sum(b.area_mm2 for b in r.blanks) / 1e6
-            rows.append(("foam_m2", f"{cores()[layup.core].name}, {mm(layup.core_mm, 1)}", 1.1 * area, "m²"))
+        foams: dict[tuple[str, float], float] = {}
+        for blank in r.blanks:
+            own = self.of_blank(job, blank)
+            if own.core:
+                foams[own.core, own.core_mm] = foams.get((own.core, own.core_mm), 0.0) + blank.area_mm2 / 1e6
+        for number, ((key, thick), area) in enumerate(foams.items()):
+            rows.append(
+                (f"foam_{number}_m2" if number else "foam_m2", f"{cores()[key].name}, {mm(thick, 1)}", 1.1 * area, "m²")
+            )
         return rows
 
     def minutes(self, job: Job, r: Results, usual: dict[str, float]) -> dict[str, float]:
         """Laying up by the ply and square metre, tabbing by the tape and metre: estimates of one pair of hands, ±half."""
         layup, sides = self.layup(job), 2 if job.makeup.both_sides else 1
-        area = sum(b.area_mm2 for b in r.blanks if b.role != "bought") / 1e6
         metres = r.weld_length_mm / 1000 * sides
-        laid = usual["cut"] + area * len(layup.plies) * PLY_MIN_M2 + (FOAM_MIN_M2 * area if layup.core else 0.0)
+        laid = usual["cut"]
+        for blank in (b for b in r.blanks if b.role != "bought"):
+            own = self.of_blank(job, blank)
+            laid += blank.area_mm2 / 1e6 * (len(own.plies) * PLY_MIN_M2 + (FOAM_MIN_M2 if own.core else 0.0))
         return usual | {"cut": laid, "bend": 0.0, "weld": metres * (FILLET_MIN_M + len(tabs(layup).tapes) * TAPE_MIN_M)}
 
     def told(self, step: Step, job: Job, r: Results) -> Step | None:
@@ -146,7 +167,8 @@ class Laminate(Making):
         window = f"{resin.window_h[0]:g} to {resin.window_h[1]:g} h"
         fumes = FUMES if resin.styrene else EPOXY
         lay = (
-            f"{SCHOOLS[layup.school].capitalize()}: {layup.words}; {mm(made.thick_mm, 1)}, glass {made.glass_share:.0%} by weight; "
+            f"{SCHOOLS[layup.school].capitalize()}: {layup.words}{self._said(job)}; {mm(made.thick_mm, 1)}, glass "
+            f"{made.glass_share:.0%} by weight; "
             f"wet out, roll every ply till no white is left; the next ply within {window}, later only sanded; not below "
             f"{celsius(LEAST_ROOM_C)}. Trim "
             + ", ".join(f"{b.name} {b.said_size}" for b in r.blanks if b.role != "bought")
@@ -155,7 +177,8 @@ class Laminate(Making):
         swaps = {
             "material": (
                 "Check resin, catalyst and cloth",
-                f"{layup.words}; lots and dates written down, cloth dry, catalyst {layup.catalyst_pct:g} % by weight on a scale",
+                f"{layup.words}{self._said(job)}; lots and dates written down, cloth dry, catalyst "
+                f"{layup.catalyst_pct:g} % by weight on a scale",
                 None,
             ),
             "cut": ("Lay up the panels and trim them", lay, fumes),
@@ -266,4 +289,5 @@ class Laminate(Making):
             "resin_kg": sum(p.resin_kg for p in panels),
             "laid_kg": sum(p.kg for p in panels),
             "plies": [cloths()[ply.cloth].name for ply in layup.plies],
+            "panel_layups": {own.face: str(own.whole(layup).words) for own in job.panel_layups},
         }

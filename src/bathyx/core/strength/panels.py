@@ -68,13 +68,15 @@ HOLE_STRESS = (
 @dataclass(frozen=True)
 class Metal:
     """What a tank is made of: its sheet, that of the baffles too; (face, mm) of panels of their own; whether corner seams are
-    welded inside too; how warm it is for long, which plastics mind; heights of bands round it."""
+    welded inside too; how warm it is for long, which plastics mind; heights of bands round it; panels of
+    other stuff."""
 
     sheet: Sheet
     own: tuple[tuple[str, float], ...] = ()
     both_sides: bool = False
     hot_c: float = 20.0
     bands: tuple[float, ...] = ()
+    stuffs: tuple[tuple[str, Sheet], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -252,8 +254,8 @@ def strength(
         fittings: a hole without a ring as thick as the sheet weakens its face.
     """
     base, both_sides = metal.sheet, metal.both_sides
-    m, skins = base.material, Skins(base.thickness_mm, metal.own)
-    stitch = stitch_kpa(shell, baffles, base)
+    m, skins = base.material, Skins(base.thickness_mm, metal.own, metal.stuffs)
+    stitch = stitch_kpa(shell, baffles, skins.baffle(base))
     loads = []
     panels: dict[str, Panel] = {}
     holed: set[str] = set()
@@ -311,13 +313,14 @@ def strength(
             )
         served = _bears(most, sheet, SERVICE_SHARE, welded, bare, both, seamed, metal.hot_c)[0]
         held = PINNED if any(role.joint == "bolted" for role in mine) else 1.0
-        ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, m.modulus, m.poisson, e) for e in BOTH]
+        own = sheet.material
+        ways = [respond(weakest.short_mm, weakest.long_mm, t, pressure_kpa, own.modulus, own.poisson, e) for e in BOTH]
         bowed = bows(weakest.short_mm, weakest.long_mm, sheet, found.kpa) if face.kind == "plane" else 1.0
         bowed *= held
         kpa, at_least = found.kpa * bowed, found.beyond
         link = "its middle: nothing turns the edges of a lid that is bolted" if comes_off else link
         if face.kind == "plane":
-            soft = TEST_SHARE * m.yield_at(t, weld=welded) * (1.0 if both or not welded else HINGE)
+            soft = TEST_SHARE * own.yield_at(t, weld=welded) * (1.0 if both or not welded else HINGE)
             panels[face.id] = Panel(face.id, weakest.short_mm, weakest.long_mm, sheet, soft, kpa)
         if stitch and stitch[0] < kpa and _stitched(face, across):
             kpa, link, at_least = stitch[0], f"the stitches of baffle {stitch[1]}", False

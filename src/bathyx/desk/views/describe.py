@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bathyx.core.evaluate import Evaluation
-from bathyx.core.material import Sheet
+from bathyx.core.sheet.flat.blank import Blank
 from bathyx.core.strength.panels import PanelLoad
 from bathyx.core.units import Family, show
 from bathyx.register import JobRecord
@@ -67,7 +67,7 @@ def _blank(e: Evaluation, _record: JobRecord, units: Family, name: str) -> str:
     w, h = blank.size_mm
     return (
         f"{name}: {show(w, 'length', units)} × {show(h, 'length', units)}, {len(blank.bends)} bends, "
-        f"{show(Sheet(e.results.sheet.material, blank.thickness_mm).mass_kg(blank.area_mm2), 'mass', units)}"
+        f"{show(_mass(e, blank), 'mass', units)}"
     )
 
 
@@ -87,3 +87,9 @@ def _size(load: PanelLoad, units: Family) -> str:
     if load.curved:
         return load.curved
     return f"largest panel {show(load.short_mm, 'length', units)} × {show(load.long_mm, 'length', units)}"
+
+
+def _mass(e: Evaluation, blank: Blank) -> float:
+    """Of a blank, kg."""
+    stuff = e.results.skins.piece(e.results.sheet, blank.role, blank.faces, blank.thickness_mm)
+    return stuff.mass_kg(blank.area_mm2)

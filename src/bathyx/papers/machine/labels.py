@@ -45,7 +45,7 @@ def blank_labels(e: Evaluation, units: Family = Family.METRIC) -> tuple[Label, .
     r, drawn = cuttable(e).results, stamp(e.job)
     found = []
     for blank in r.blanks:
-        sheet = Sheet(r.sheet.material, blank.thickness_mm)
+        sheet = r.skins.piece(r.sheet, blank.role, blank.faces, blank.thickness_mm)
         size = " × ".join(show(v, "cut", units) for v in blank.size_mm)
         code = ";".join(
             [MARK, e.job.uid, drawn, blank.name, sheet.key, f"{blank.size_mm[0]:.1f}x{blank.size_mm[1]:.1f}"]

@@ -28,15 +28,17 @@ class PanelSheet(Frozen):
         return {name: v for name, v in document.items() if (name, v) != ("flush", "inside")}
 
 
-FLUSH_MM = 1e-4
+FLUSH_MM, BAFFLES = 1e-4, "baffles"
 
 
 @dataclass(frozen=True)
 class Skins:
-    """Thickness of the tank's sheet and of the panels that differ, mm; by the name of the face, parts of it alike."""
+    """Thickness of the tank's sheet and of the panels that differ, mm; by the name of the face, parts of it alike. `stuffs`: panels
+    of other stuff than the tank's, laminates with plies of their own; the baffles' by that word."""
 
     base_mm: float
     own: tuple[tuple[str, float], ...] = ()
+    stuffs: tuple[tuple[str, Sheet], ...] = ()
 
     def of(self, face: Face | str) -> float:
         """Thickness of a face's panel, mm."""
@@ -47,8 +49,39 @@ class Skins:
 
     def sheet(self, sheet: Sheet, face: Face | str) -> Sheet:
         """The sheet that a face is made of."""
+        name = face.split(":")[0] if isinstance(face, str) else face.parent
+        other = self._other(name)
+        if other is not None:
+            return other
         t = self.of(face)
         return sheet if t == sheet.thickness_mm else Sheet(sheet.material, t)
+
+    def _other(self, name: str) -> Sheet | None:
+        return next((stuff for own, stuff in self.stuffs if own == name), None)
+
+    def baffle(self, sheet: Sheet) -> Sheet:
+        """The sheet that baffles are made of."""
+        return self._other(BAFFLES) or sheet
+
+    @property
+    def baffle_mm(self) -> float:
+        """Thickness of baffles."""
+        other = self._other(BAFFLES)
+        return self.base_mm if other is None else other.thickness_mm
+
+    def piece(self, sheet: Sheet, role: str, faces: tuple[str, ...], thickness_mm: float) -> Sheet:
+        """The sheet that a blank is cut from.
+
+        Args:
+            sheet: of the tank.
+            role: of the blank.
+            faces: that it makes.
+            thickness_mm: of it.
+        """
+        if role == "baffle":
+            return self.baffle(sheet)
+        other = next((found for name in faces if (found := self._other(name.split(":")[0])) is not None), None)
+        return other or Sheet(sheet.material, thickness_mm)
 
     @property
     def most_mm(self) -> float:
@@ -61,10 +94,18 @@ class Skins:
         return tuple(dict.fromkeys([self.base_mm, *(t for _, t in self.own)]))
 
 
-def skins_of(shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...]) -> Skins:
+def skins_of(
+    shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...], panel_sheets: tuple[tuple[str, Sheet], ...] = ()
+) -> Skins:
     """The thickness of every panel of a tank; what is said of a face that it has not any more counts for nothing, and is a finding.
 
     Refusal for one said twice, or sheet that is not stocked.
+
+    Args:
+        shell: the inside.
+        sheet: of the tank.
+        panels: of the make-up.
+        panel_sheets: panels of other stuff, and what that is.
     """
     known = dict.fromkeys(face.parent for face in shell.faces if face.kind != "hull")
     names = [panel.face for panel in panels]
@@ -84,7 +125,7 @@ def skins_of(shell: Shell, sheet: Sheet, panels: tuple[PanelSheet, ...]) -> Skin
                 f"{panel.face}: {sheet.material.name} is not stocked in {panel.thickness_mm:g} mm; there are {offered} mm"
             )
     own = tuple((p.face, p.thickness_mm) for p in panels if p.thickness_mm != sheet.thickness_mm and p.face in known)
-    return Skins(sheet.thickness_mm, own)
+    return Skins(sheet.thickness_mm, own, panel_sheets)
 
 
 def flush_of(panels: tuple[PanelSheet, ...], thickness_mm: float) -> tuple[tuple[str, float], ...]:

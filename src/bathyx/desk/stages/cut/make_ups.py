@@ -62,7 +62,7 @@ class MakeUps(QWidget):
         job = self.bench.job
         brief = job.brief.model_copy(update={"name": Brief().name, "customer": ""})
         same = {"space": job.space, "tank": job.tank, "inside": job.inside, "makeup": job.makeup, "layup": job.layup}
-        bare = Job(uid="make-up-job", brief=brief, **same)
+        bare = Job(uid="make-up-job", brief=brief, panel_layups=job.panel_layups, **same)
         joints = tuple(choice for choice in job.makeup.edges if choice.joint is not None)
         plain = bare.makeup.model_copy(update={"school": job.tank.schools()[0], "edges": joints, "moved": ()})
         rack, _ = rack_of(str(self.bench.settings["offcuts"]))  # what is wrong in it is said where it is typed

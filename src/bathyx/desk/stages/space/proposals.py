@@ -7,7 +7,9 @@ from functools import partial
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from bathyx.core.job import Job
+from bathyx.core.laminate.panels import PanelLayUp
 from bathyx.core.propose import KINDS, Proposal, gross_for
+from bathyx.core.sheet.makeup.skins import BAFFLES
 from bathyx.core.tank.profile import ProfileTank
 from bathyx.core.units import show
 from bathyx.desk.bench import Bench
@@ -57,7 +59,10 @@ class Proposals(QWidget):
         bare = ProfileTank(length_mm=100, width_mm=100, height_mm=100, sheet=job.tank.sheet)
         space = job.space.model_copy(update={"seat": None})
         return ProposeInputs(
-            Job(uid="proposals", space=space, tank=bare, layup=job.layup), tuple(KINDS), PANELS, litres
+            Job(uid="proposals", space=space, tank=bare, layup=job.layup, panel_layups=_baffles(job)),
+            tuple(KINDS),
+            PANELS,
+            litres,
         )
 
     def run(self, litres: float | None) -> None:
@@ -142,3 +147,8 @@ class Proposals(QWidget):
             row.setText(f"{litres}  {p.words}\n{p.share:.0%} · {weld} weld · {show(p.dry_kg, 'mass', units, places=0)}")
             row.setToolTip(f"{litres} gross, {p.share:.0%} of the space{touches}")
             relook(row, "look", "main" if p is self.picked else "row")
+
+
+def _baffles(job: Job) -> tuple[PanelLayUp, ...]:
+    """Plies of the baffles: other shapes have them too; those of faces belong to this one."""
+    return tuple(own for own in job.panel_layups if own.face == BAFFLES)

@@ -107,6 +107,7 @@ class Way(QWidget):
             inside=job.inside,
             second=job.second,
             layup=job.layup,
+            panel_layups=job.panel_layups,
         )
         return WayInputs(bare, WAYS_SECONDS if ways else SECONDS, 1, ways)
 

@@ -56,7 +56,7 @@ class TankStage(Stage):
         job = self.bench.job
         brief = Brief(fluid=job.brief.fluid, air_space_share=job.brief.air_space_share)
         parts = {"tank": job.tank, "makeup": job.makeup, "inside": job.inside, "layup": job.layup}
-        return AttitudeInputs(Job(uid="attitudes", brief=brief, **parts))
+        return AttitudeInputs(Job(uid="attitudes", brief=brief, panel_layups=job.panel_layups, **parts))
 
     def _use_changed(self) -> None:
         """The map is worked out anew where the tank has changed."""

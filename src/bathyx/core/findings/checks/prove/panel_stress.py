@@ -12,10 +12,12 @@ from bathyx.core.inside.baffles import AXIS_INDEX, Baffle
 from bathyx.core.job import Job, JobError
 from bathyx.core.laminate.equal import as_sheet
 from bathyx.core.laminate.layup import LayUp
+from bathyx.core.laminate.panels import sheets_of
 from bathyx.core.material import Sheet, materials
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.results import Results
+from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.strength.large import LARGE
 from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service, hottest, lies_flat
 from bathyx.core.strength.panels import (
@@ -38,12 +40,18 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
     yield from _at_test(job, r)
 
 
-def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...]) -> Strength:
+def _again(job: Job, r: Results, sheet: Sheet, baffles: tuple[Baffle, ...], skins: Skins | None = None) -> Strength:
+    skins = r.skins if skins is None else skins
     service = Service.of(job.brief, r.fluid, job.proving.tested_full)
     # A heavier panel is outdone by a sheet that is heavier still.
-    own = tuple((face, max(t, sheet.thickness_mm) if sheet != r.sheet else t) for face, t in r.skins.own)
+    own = tuple((face, max(t, sheet.thickness_mm) if sheet != r.sheet else t) for face, t in skins.own)
     metal = Metal(
-        sheet, own, job.makeup.both_sides or sheet.material.made, hottest(job.brief, r.fluid), job.makeup.bands
+        sheet,
+        own,
+        job.makeup.both_sides or sheet.material.made,
+        hottest(job.brief, r.fluid),
+        job.makeup.bands,
+        skins.stuffs,
     )
     return strength(r.shell, baffles, metal, r.strength.pressure_kpa, service, r.roles, job.inside.fittings)
 
@@ -73,7 +81,8 @@ def _with_another_baffle(job: Job, r: Results) -> tuple[Strength, str]:
 def _stronger(job: Job, r: Results) -> tuple[str, Remedy | None]:
     """(what serves, in words; the remedy): the thinnest stocked sheet, or the fewest plies more of a laminate."""
     if job.layup is not None:
-        return _more_plies(job, r, job.layup)
+        worst = r.strength.worst_in_service if r.strength.worst_in_service.service_use > 1 else r.strength.worst
+        return _more_plies(job, r, job.layup, worst.face)
     sheet = _least_sheet(job, r)
     if sheet is None:
         return "no stocked sheet of this material serves", None
@@ -81,8 +90,11 @@ def _stronger(job: Job, r: Results) -> tuple[str, Remedy | None]:
     return f"{t} sheet serves", Remedy(f"Use {t} sheet", (("tank.sheet", sheet.key),))
 
 
-def _more_plies(job: Job, r: Results, layup: LayUp) -> tuple[str, Remedy | None]:
-    """The last two plies laid again and again, on the outside; a foam stays where it is."""
+def _more_plies(job: Job, r: Results, layup: LayUp, face: str) -> tuple[str, Remedy | None]:
+    """The last two plies laid again and again, on the outside; a foam stays where it is. Of a face with plies of its own, those."""
+    k = next((n for n, own in enumerate(job.panel_layups) if own.face == face), None)
+    if k is not None:
+        return _more_of_its_own(job, r, layup, k)
     again = layup.plies[-2:]
     for more in range(1, MOST_MORE + 1):
         plies = (*layup.plies, *(again * more)[:more])
@@ -112,6 +124,23 @@ def _with_bands(job: Job, r: Results) -> Remedy | None:
         if _again(tried, r, r.sheet, r.baffles).worst_in_service.service_use <= 1:
             return Remedy(f"Put {'a band' if count == 1 else f'{count} bands'} round it", (("makeup.bands", heights),))
     return None
+
+
+def _more_of_its_own(job: Job, r: Results, base: LayUp, k: int) -> tuple[str, Remedy | None]:
+    """As `_more_plies`, of a panel with plies of its own."""
+    own = job.panel_layups[k]
+    for more in range(1, MOST_MORE + 1):
+        plies = (*own.plies, *(own.plies[-2:] * more)[:more])
+        tried = job.edited(f"panel_layups.{k}.plies", [p.model_dump() for p in plies])
+        stuffs = sheets_of(Sheet(materials()[r.sheet.material.key], r.sheet.thickness_mm), base, tried.panel_layups)
+        thick = tuple((name, stuff.thickness_mm) for name, stuff in stuffs if name == own.face)
+        rest = tuple(row for row in r.skins.own if row[0] != own.face)
+        found = _again(tried, r, r.sheet, r.baffles, Skins(r.skins.base_mm, (*rest, *thick), stuffs))
+        if found.bears.value >= _wanted_kpa(job) and found.worst_in_service.service_use <= 1:
+            words = f"{more} {'ply' if more == 1 else 'plies'} more on {own.face}"
+            change = (f"panel_layups.{k}.plies", tuple(p.model_dump() for p in plies))
+            return f"{words} serve{'s' if more == 1 else ''}", Remedy(f"Lay {words}", (change,))
+    return f"{MOST_MORE} plies more on {own.face} do not serve", None
 
 
 def _inside_too(job: Job, r: Results) -> Remedy | None:

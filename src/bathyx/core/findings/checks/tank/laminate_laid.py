@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.laminate.layup import PRESETS, LayUp
 from bathyx.core.results import Results
+from bathyx.core.strength.panels import PanelLoad
 from bathyx.core.units import celsius, kpa, megapascals, mm
 
 COLD_C, SHEAR_SHARE, LEAST_SEALS = 15.0, 1 / 3, 2
+SCREWS, SCREW_N, NUT_N = 6, 2000.0, 10_000.0
+HOT_MM = {True: 4.0, False: 6.0}  # laid in one go: with styrene, epoxy
 
 
 def check(job: Job, r: Results) -> Iterator[Finding]:
@@ -32,6 +36,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             f"{celsius(COLD_C)}",
             Remedy(f"A room of {celsius(20.0)}", (("layup.room_c", 20.0),)),
         )
+    yield from _too_hot(job, layup)
     inside = layup.core_after if layup.core else len(layup.plies)
     if inside < LEAST_SEALS and not layup.core:
         yield Finding(
@@ -46,27 +51,72 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             "3 plies",
             Remedy("Three layers that seal", (("layup.plies", _plies()),)),
         )
-    yield from _soft_under(job, layup)
-    yield from _shears(layup, r)
+    yield from _soft_under(job, layup, r)
+    yield from _shears(job, layup, r)
 
 
-def _soft_under(job: Job, layup: LayUp) -> Iterator[Finding]:
-    """What is screwed or bonded onto foam crushes it."""
-    on = [f.id for f in job.inside.fittings if f.ring_mm > 0 or f.hole_mm > 0]
-    if not layup.core or not on:
+def _too_hot(job: Job, layup: LayUp) -> Iterator[Finding]:
+    """Plies laid one on the other before the first has cooled cook their resin: it smokes, shrinks and cracks."""
+    most = HOT_MM[layup.made.resin.styrene]
+    named = [("", layup), *((panel.face, panel.whole(layup)) for panel in job.panel_layups)]
+    for face, laid in named:
+        sides = (
+            [laid.made.plies]
+            if not laid.core
+            else [laid.made.plies[: laid.core_after], laid.made.plies[laid.core_after :]]
+        )
+        thick = max(sum(ply.mm for ply in side) for side in sides)
+        if thick > most:
+            goes = math.ceil(thick / most)
+            yield Finding(
+                "laminate.hot",
+                "note",
+                f"{mm(thick, 1)} of plies{f' on {face}' if face else ''} in one go heat themselves till the resin "
+                f"smokes, shrinks and cracks: "
+                f"lay them in {goes} goes, each cooled to the hand before the next, within its window",
+                f"no more than {mm(most)} of {layup.made.resin.name.lower()} at once",
+                "makers' sheets of laminating resins give 3 to 6 mm, from memory",
+                "tank",
+                f"face:{face}" if face else "",
+                mm(thick, 1),
+                mm(most),
+            )
+
+
+def _soft_under(job: Job, layup: LayUp, r: Results) -> Iterator[Finding]:
+    """What is screwed onto foam crushes it: the screws of a ring, tight, over the ring's face on the foam."""
+    own = {panel.face: panel.whole(layup) for panel in job.panel_layups}
+    worst: tuple[float, str, LayUp] | None = None
+    on = []
+    for f in job.inside.fittings:
+        laid = own.get(f.face, layup)
+        if not laid.core or not (f.ring_mm > 0 or f.hole_mm > 0):
+            continue
+        on.append(f.id)
+        ring = math.pi / 4 * max(f.ring_od_mm**2 - f.hole_mm**2, 1.0)
+        pulls = SCREWS * SCREW_N if f.kind == "inspection" else NUT_N
+        stress = pulls / ring
+        if worst is None or stress > worst[0]:
+            worst = (stress, f.id, laid)
+    if worst is None or worst[2].made.core is None:
         return
+    stress, name, laid = worst
+    bears = laid.made.core.crush if laid.made.core is not None else 0.0
     yield Finding(
         "laminate.inserts",
-        "note",
-        f"Foam out and solid laminate or a hard insert in, twice the ring's width, under {', '.join(on)}: screws do not hold "
-        f"in foam, "
-        "a gasket crushes it",
-        "screws need solid laminate",
-        "common practice",
+        "warn" if stress > bears else "note",
+        f"{name}, tightened, presses its ring on the foam with {megapascals(stress, 1)}; it crushes at "
+        f"{megapascals(bears, 1)}. Foam out and "
+        f"solid laminate or a hard insert in, twice the ring's width, under {', '.join(on)}: screws do not hold in "
+        f"foam, and a gasket "
+        "works loose on it",
+        "σ = clamp of the screws / area of the ring ≤ what the foam is crushed at; screws need solid laminate",
+        "six screws of M5 by hand, some 2 kN each, or a nut of some 10 kN: an engineering estimate, ±half; solid laminate: common "
+        "practice",
         "inside",
-        f"fitting:{on[0]}",
-        "on foam",
-        "on solid laminate",
+        f"fitting:{name}",
+        megapascals(stress, 1),
+        megapascals(bears, 1),
     )
 
 
@@ -74,12 +124,20 @@ def _plies() -> tuple[dict[str, str], ...]:
     return tuple({"cloth": key} for key in PRESETS["seal"][1])
 
 
-def _shears(layup: LayUp, r: Results) -> Iterator[Finding]:
-    """Shear in the foam at the long edge of the worst panel: half of the pressure over the short side, over the foam's arm."""
+def _shears(job: Job, layup: LayUp, r: Results) -> Iterator[Finding]:
+    """Shear in the foam at the long edge of each lay-up's worst panel: half of the pressure over the short side, over its arm."""
+    own = {panel.face: k for k, panel in enumerate(job.panel_layups)}
+    yield from _sheared(layup, [p for p in r.strength.panels if p.face not in own], "layup.core", r)
+    for face, k in own.items():
+        mine = [p for p in r.strength.panels if p.face == face]
+        yield from _sheared(job.panel_layups[k].whole(layup), mine, f"panel_layups.{k}.core", r)
+
+
+def _sheared(layup: LayUp, panels: list[PanelLoad], path: str, r: Results) -> Iterator[Finding]:
     core = layup.made.core
-    if core is None:
+    if core is None or not panels:
         return
-    worst = max(r.strength.panels, key=lambda p: p.service_kpa * p.short_mm)
+    worst = max(panels, key=lambda p: p.service_kpa * p.short_mm)
     pressed = max(worst.service_kpa, r.strength.pressure_kpa)
     arm = (layup.made.thick_mm + layup.core_mm) / 2
     stress = pressed / 1000 * worst.short_mm / 2 / arm
@@ -89,13 +147,13 @@ def _shears(layup: LayUp, r: Results) -> Iterator[Finding]:
     yield Finding(
         "laminate.core",
         "stop" if stress > core.shear else "warn",
-        f"{worst.face}, {mm(worst.short_mm)} wide at {kpa(pressed)}: its foam is sheared with {megapascals(stress)}, it bears "
-        f"{megapascals(core.shear)}. Denser or thicker foam, solid edges, or a baffle",
+        f"{worst.face}, {mm(worst.short_mm)} wide at {kpa(pressed)}: its foam is sheared with {megapascals(stress, 1)}, it bears "
+        f"{megapascals(core.shear, 1)}. Denser or thicker foam, solid edges, or a baffle",
         "τ = q b / 2 d, a third of what the foam bears",
         "Zenkert, Handbook of Sandwich Construction, from memory; a third: Bathyx's own line",
         "tank",
         f"face:{worst.face}",
-        megapascals(stress),
-        megapascals(allowed),
-        Remedy("Denser foam", (("layup.core", "pvc130"),)) if core.key != "pvc130" else None,
+        megapascals(stress, 1),
+        megapascals(allowed, 1),
+        Remedy("Denser foam", ((path, "pvc130"),)) if core.key != "pvc130" else None,
     )
