@@ -70,11 +70,16 @@ def begun(asked: Asked, maker: str = "") -> Job:
         raise Refusal(f"no way of making {asked.making!r}; there are {', '.join(w for w in WAYS if w)}")
     if asked.making == "roller" and asked.family != "halves":
         raise Refusal("a roller seam joins two pressed halves; choose that shape, or another way of making")
-    job: Job | None = None
+    job = borne = None
     for stock, more in _stuffs(asked):
         job = _begun(asked, stock, maker, more)
-        if not any(f.code.startswith("panel.") for f in evaluate(job).stops):
-            break
+        e = evaluate(job)
+        if not any(f.code.startswith("panel.") for f in e.stops):
+            if not any(f.code == "prove.least" and f.severity == "warn" for f in e.findings):
+                break
+            borne = borne or job  # it holds, but no test that it bears would prove it
+    else:
+        job = borne or job
     assert job is not None
     return (
         put_right(job, stages=("tank",)).job if asked.making == "plastic" else job
@@ -181,7 +186,8 @@ def _right(job: Job) -> Job:
     for finding in evaluate(made).findings:
         if finding.stage == "prove" and finding.severity == "warn" and finding.remedy is not None:
             after = finding.remedy.apply(made)
-            made = made if evaluate(after).stops else after  # a test that proves, where the panels bear it
+            both = after.edited("makeup.both_sides", True)  # twice the throat: often all that is missing
+            made = next((job for job in (after, both) if not evaluate(job).stops), made)
     return made
 
 

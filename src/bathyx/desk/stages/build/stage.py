@@ -462,9 +462,10 @@ class BuildStage(Stage):
             f"{logged} of {len(seams)} seams logged."
         )
         sheet = self.bench.evaluation.results.sheet
-        if self._defaults_for != f"{sheet.key} {self.bench.units}":
-            self._defaults_for = f"{sheet.key} {self.bench.units}"
-            making = making_of(sheet)
+        making = making_of(sheet)
+        asked_for = f"{making.key} {sheet.key} {self.bench.units}"
+        if self._defaults_for != asked_for:
+            self._defaults_for = asked_for
             self._ask(making.asked(sheet))
             for line in self.log_lines:
                 self.inputs[line.key].setText("" if line.seen else line.begin)
