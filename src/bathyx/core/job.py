@@ -25,7 +25,7 @@ from bathyx.core.material import fluids, parse_sheet, sheet
 from bathyx.core.material.sheets import materials
 from bathyx.core.memory import digest
 from bathyx.core.proving.plan import ProvingPlan
-from bathyx.core.repair.intake import Intake
+from bathyx.core.repair.intake import DonorPart, Intake
 from bathyx.core.sheet.bending.punches import punches
 from bathyx.core.sheet.flat.formed import FormedSkin
 from bathyx.core.sheet.makeup.own_parts import OwnPart
@@ -76,6 +76,7 @@ class Job(Frozen):
     layup: LayUp | None = None
     panel_layups: tuple[PanelLayUp, ...] = Field((), max_length=40)
     repair: Intake | None = None
+    donors: tuple[DonorPart, ...] = Field((), max_length=20)
 
     @model_validator(mode="after")
     def _laid_as_said(self) -> Job:
@@ -160,7 +161,7 @@ class Job(Frozen):
         document["inside"] = self.inside.written(document["inside"])
         document["space"] = self.space.written(document["space"])
         document["proving"] = self.proving.written(document["proving"])
-        for name in ("own_parts", "formed", "other_rows", "panel_layups"):
+        for name in ("own_parts", "formed", "other_rows", "panel_layups", "donors"):
             if not document[name]:
                 del document[name]
         for name in ("layup", "repair"):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from bathyx.core.making.base import Step
-from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, Intake
+from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, DonorPart, Intake, of_donors
 from bathyx.core.repair.mending import how, next_hurt
 
 VAPOUR = (
@@ -13,6 +13,34 @@ VAPOUR = (
     "made for it, "
     "until the gate is open. Where there is doubt leave it to those who do it for a living."
 )
+
+
+def donor_steps(donors: Sequence[DonorPart], held: str) -> tuple[Step, ...]:
+    """Of a new tank with parts out of used ones: the gate of those, and their cutting out.
+
+    Args:
+        donors: the parts.
+        held: what the worst of their tanks held, in words.
+    """
+    worst = of_donors(donors)
+    parts = "; ".join(f"{d.part}{f', out of {d.source}' if d.source else ''}" for d in donors)
+    gate = Step(
+        "gate",
+        "The gate: no heat on a donor before it is open",
+        f"the tank that held {held}: drained, rinsed, aired or flushed, read, inert or full of water, permitted, watched",
+        VAPOUR if worst.burns else "",
+        hold=True,
+    )
+    out = Step(
+        "donor",
+        "Cut the donor's parts out, clean them on both faces",
+        f"{parts}: shears, nibbler or a saw that is cooled rather than a flame; fuel film, paint and sealant off for "
+        f"50 mm beside every "
+        "joint; the grade of the sheet written down, or that it is unknown",
+        "Only while the gate is open: the reading goes stale in an hour." if worst.burns else "",
+        hold=True,
+    )
+    return (gate, out)
 
 
 def repair_steps(

@@ -23,11 +23,12 @@ from bathyx.core.proving.judgement import Proof
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.repair.gate import HEAT, Recorded, conditions, filled, gate, when
-from bathyx.core.repair.intake import Intake
+from bathyx.core.repair.intake import Intake, of_donors
 from bathyx.core.units import Family, Said, parse_quantity, show
 from bathyx.errors import Refusal
 
 CLOCK_SLACK = timedelta(minutes=2)
+DONOR = "donor"
 NOT_ASKED = "No heat: the gate of this used tank was not looked at"
 LOWEST_BARO_KPA = 50.0  # at about 5,500 m: nobody tests a tank higher
 NAME_FIRST = "Type your name first: it goes on the record"
@@ -35,8 +36,8 @@ SEEN = ("good", "undercut, accepted", "porosity, accepted", "reject")
 
 
 def intake_of(job: Job, entries: Sequence[Recorded]) -> Intake | None:
-    """What is known of a tank that may hold vapour: a used one that came in, or one of the shop's own that was filled with what
-    burns.
+    """What is known of a tank that may hold vapour: a used one that came in, one that parts are cut from, or one of the
+    shop's own that was filled with what burns.
 
     Args:
         job: as it stands.
@@ -44,6 +45,8 @@ def intake_of(job: Job, entries: Sequence[Recorded]) -> Intake | None:
     """
     if job.repair is not None:
         return job.repair
+    if job.donors and not any(entry.kind == "tick" and entry.subject == DONOR for entry in entries):
+        return of_donors(job.donors)  # till its parts are out of it and clean
     fluid = fluids()[job.brief.fluid]
     if not fluid.flammable or not filled(entries):
         return None
@@ -92,8 +95,11 @@ def tick_refusal(
     hold = blocked_by(every, step_id, ticks)
     if hold is not None:
         return f"{step.title} waits for the hold point before it: {hold.title}"
-    used = evaluation.job.repair is not None
-    if (used or no_heat != NOT_ASKED) and step_id.split(":")[0] in (*HEAT, "gate") and no_heat:
+    job = evaluation.job
+    used = job.repair is not None or bool(job.donors)
+    waits = job.repair is None and bool(job.donors) and DONOR not in ticks  # its own sheet may be cut meanwhile
+    hot = (DONOR, "gate") if waits else (*HEAT, DONOR, "gate")
+    if (used or no_heat != NOT_ASKED) and step_id.split(":")[0] in hot and no_heat:
         return Said(no_heat)
     if step_id == "test" and not proof.whole:
         return Said("The tank is not proven: ") + Said(proof.words)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from bathyx.core.build.repair_steps import repair_steps
+from bathyx.core.build.repair_steps import donor_steps, repair_steps
 from bathyx.core.evaluate import Evaluation
 from bathyx.core.geometry.shell import CurvedFace
 from bathyx.core.geometry.surfaces import Cylinder, Revolved
@@ -15,6 +15,7 @@ from bathyx.core.job import Job, way_in_of
 from bathyx.core.making import Step, making_of
 from bathyx.core.material import Sheet, fluids
 from bathyx.core.proving.plan import CAUTIONS, METHODS
+from bathyx.core.repair import of_donors
 from bathyx.core.results import Results
 from bathyx.core.sheet.cutting.list_for_yard import cut_after
 from bathyx.core.sheet.cutting.nest import by_thickness
@@ -77,6 +78,7 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
             for part in every_part(job.own_parts, r.seams, r.skins, job.makeup.doublers, r.straps, r.lids, r.bands)
         ),
         Step("deburr", "Deburr and mark out", "mark bend lines and baffle places while edges are straight"),
+        *_donors(job),
     ]
     found += [
         Step(
@@ -202,6 +204,14 @@ def steps(evaluation: Evaluation) -> tuple[Step, ...]:
         said = making.told(step, job, r)
         told += ([] if said is None else [said]) + list(besides.get(step.id, ()))
     return tuple(told)
+
+
+def _donors(job: Job) -> tuple[Step, ...]:
+    """The gate of used tanks that parts come from; nothing where all of it is new."""
+    if not job.donors:
+        return ()
+    known = fluids().get(of_donors(job.donors).held)
+    return donor_steps(job.donors, "nobody knows what" if known is None else known.name.lower())
 
 
 def _lids(r: Results) -> list[Step]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Literal
 
@@ -66,6 +67,16 @@ WAYS = {
 }
 
 
+def _a_fluid(key: str) -> str:
+    if key != UNKNOWN and key not in fluids():
+        raise Refusal(f"no fluid {key!r}; there are {UNKNOWN}, {', '.join(fluids())}")
+    return key
+
+
+def _may_burn(held: str) -> bool:
+    return held == UNKNOWN or fluids()[held].flammable or fluids()[held].fuel
+
+
 class Hurt(Frozen):
     """Where and how it is hurt. `mm` long or across; `way` of mending it."""
 
@@ -81,6 +92,38 @@ class Hurt(Frozen):
     def words(self) -> str:
         """In a line, without its size."""
         return f"{WOUNDS[self.what]} at {self.where} ({CAUSES[self.cause]})"
+
+
+class DonorPart(Frozen):
+    """A part cut from a used tank for a new one: a tunnel that already fits its frame, a neck, a sender's ring. `held`: what that
+    tank held, a fluid's key or unknown, which counts as what burns; `kind` of that tank."""
+
+    part: str = Field(min_length=1, max_length=120)
+    source: str = Field("", max_length=120)
+    held: str = Field(UNKNOWN, max_length=40)
+    kind: Literal["plain", "pressure vessel", "dangerous goods", "aircraft"] = "plain"
+
+    @field_validator("held")
+    @classmethod
+    def _known(cls, key: str) -> str:
+        return _a_fluid(key)
+
+    @property
+    def burns(self) -> bool:
+        """Whether its tank has to be taken to have held what burns."""
+        return _may_burn(self.held)
+
+
+def of_donors(donors: Sequence[DonorPart]) -> Intake:
+    """What the gate asks of tanks that parts are cut from: of the worst of them.
+
+    Args:
+        donors: one at least.
+    """
+    worst = next((d for d in donors if d.burns), donors[0])
+    kind = next((d.kind for d in donors if d.kind in ALWAYS_REFUSED), "plain")
+    parts = ", ".join(d.part for d in donors)
+    return Intake(what=f"donor of {parts}"[:200], owner=worst.source, held=worst.held, kind=kind)
 
 
 class Intake(Frozen):
@@ -101,9 +144,7 @@ class Intake(Frozen):
     @field_validator("held")
     @classmethod
     def _known(cls, key: str) -> str:
-        if key != UNKNOWN and key not in fluids():
-            raise Refusal(f"no fluid {key!r}; there are {UNKNOWN}, {', '.join(fluids())}")
-        return key
+        return _a_fluid(key)
 
     @field_validator("last_held")
     @classmethod
@@ -120,7 +161,7 @@ class Intake(Frozen):
     @property
     def burns(self) -> bool:
         """Whether it has to be taken to hold what burns: unknown counts as that, and everything but what surely does not."""
-        return self.held == UNKNOWN or fluids()[self.held].flammable or fluids()[self.held].fuel
+        return _may_burn(self.held)
 
     @property
     def refused_always(self) -> str:

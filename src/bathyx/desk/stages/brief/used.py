@@ -56,6 +56,17 @@ class UsedTank(QWidget):
         ]
         for part in self.parts:
             column.addWidget(part)
+        donors = (
+            (Column("part", "text"), "part"),
+            (Column("out of", "text", may_be_empty=True), "source"),
+            (Column("it held", "text", (UNKNOWN, *fluids())), "held"),
+            (Column("kind", "text", tuple(KINDS)), "kind"),
+        )
+        self.donors = rows_of(
+            bench, "Parts out of a used tank", lambda: "donors", donors,
+            "A tunnel, a neck, a ring that is cut out of a used tank for this one: its gate comes before any heat on it.",
+        )  # fmt: skip
+        column.addWidget(self.donors)
 
     @property
     def intake(self) -> Intake | None:
@@ -84,6 +95,8 @@ class UsedTank(QWidget):
         """Show what came in; only the tick where it is a new tank."""
         self.used.refresh()
         there = self.intake is not None
+        self.donors.setVisible(not there)
+        self.donors.refresh()
         for part in self.parts:
             part.setVisible(there)
             if there and hasattr(part, "refresh"):

@@ -22,6 +22,7 @@ from bathyx.desk.bench import Bench
 from bathyx.desk.stages.build.costs import Costs, shop_rates
 from bathyx.desk.stages.build.day import DayBefore
 from bathyx.desk.stages.build.gate import GatePanel
+from bathyx.desk.stages.build.ply_clock import PlyClock
 from bathyx.desk.stages.stage import Stage
 from bathyx.desk.theme import Theme
 from bathyx.desk.views.card import Card
@@ -154,6 +155,7 @@ class BuildStage(Stage):
         card.row(self.to_steps, self.to_log)
         self.revision = card.add(words("", "quiet"))
         self.gate = card.add(GatePanel(b))
+        self.ply = card.add(PlyClock(b))
         self.steps_leaf = card.add(QWidget())
         self.steps_column = QVBoxLayout(self.steps_leaf)
         self.steps_column.setContentsMargins(0, 0, 0, 0)

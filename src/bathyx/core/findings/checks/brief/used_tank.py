@@ -7,12 +7,14 @@ from collections.abc import Iterator
 from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.proving.plan import METHODS, USUAL_HOLD_MIN, PlannedTest
+from bathyx.core.repair.intake import of_donors
 from bathyx.core.repair.mending import next_hurt
 from bathyx.core.results import Results
 
 
 def check(job: Job, _: Results) -> Iterator[Finding]:
     """Pressure vessels, road tankers and aircraft are refused; the causes of the hurts are said again as what comes next."""
+    yield from _donors(job)
     if job.repair is None:
         return
     if job.repair.refused_always:
@@ -71,3 +73,26 @@ def check(job: Job, _: Results) -> Iterator[Finding]:
             "common practice: find what flexed",
             "brief",
         )
+
+
+def _donors(job: Job) -> Iterator[Finding]:
+    """Parts out of used tanks: the same care; out of some tanks none are taken."""
+    if not job.donors:
+        return
+    worst = of_donors(job.donors)
+    if worst.refused_always:
+        rest = tuple(d.model_dump() for d in job.donors if d.kind == "plain")
+        yield Finding(
+            "donor.refused", "stop", f"Nothing is cut out of it: {worst.refused_always}",
+            "pressure vessels, road transport of dangerous goods, aircraft: never here",
+            "laws on pressure equipment, dangerous goods and aircraft; Bathyx's own line", "brief", "", worst.kind,
+            "an open or vented tank", Remedy("Make the part new", (("donors", rest),)),
+        )  # fmt: skip
+        return
+    parts = ", ".join(d.part for d in job.donors)
+    yield Finding(
+        "donor.gate", "note",
+        f"{parts} out of a used tank: nothing hot on it before its gate is open; of what sheet it is nobody knows, "
+        f"and the record says so",
+        "parts cut from a donor tank need the care of a used tank", "common practice", "build",
+    )  # fmt: skip
