@@ -13,6 +13,7 @@ import os
 import re
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -160,7 +161,7 @@ def _export(options: argparse.Namespace) -> None:
     from bathyx.papers.folder import write_all
     from bathyx.papers.page.stationery import stationery
 
-    on = stationery(options.paper, options.address, options.mark)
+    on = replace(stationery(options.paper, options.address, options.mark), pictures=data_home() / "pictures")
     e = evaluated(options.job)
     record = serial = None
     if options.register:

@@ -29,6 +29,7 @@ from bathyx.desk.turns import TURNS
 from bathyx.errors import Refusal
 from bathyx.files import ReadError, WriteError, read_text, write_text
 from bathyx.files.kept import ChangedElsewhere, HeldElsewhere, KeptFile, keep_beside
+from bathyx.files.pictures import FOLDER as PICTURES
 from bathyx.instruments.shop_gauges import SIMULATED_KIND
 from bathyx.papers.folder import dated, write_all
 from bathyx.papers.page.stationery import SHEETS_MM, Stationery, stationery
@@ -417,10 +418,11 @@ class Bench(QObject):
         """What the shop prints on. What of it cannot be printed is said and left out."""
         s = self.settings
         try:
-            return stationery(*(str(s[name]) for name in ("paper", "address", "mark")))
+            made = stationery(*(str(s[name]) for name in ("paper", "address", "mark")))
+            return replace(made, pictures=self.home / PICTURES)
         except Refusal as error:
             self.said.emit("trouble", str(error))
-            return Stationery(s["paper"] if s["paper"] in SHEETS_MM else "a4")
+            return Stationery(s["paper"] if s["paper"] in SHEETS_MM else "a4", pictures=self.home / PICTURES)
 
     # -- papers ---------------------------------------------------------------------------------------------------
 

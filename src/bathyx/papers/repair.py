@@ -11,6 +11,7 @@ from bathyx.core.repair.gate import GATE, PARTS, condition_words, conditions
 from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, WAYS, WOUNDS
 from bathyx.core.repair.mending import how, next_hurt
 from bathyx.core.units import Family, show, worded
+from bathyx.files.pictures import picture_at
 from bathyx.papers.page.sheet_of_paper import Paper
 from bathyx.papers.page.stationery import Stationery
 from bathyx.register import JobRecord
@@ -50,6 +51,12 @@ def write_repair(
         ("vapour stays in", ", ".join(TRAPS[t] for t in intake.traps) or "none said"),
     ]
     paper.table(("", ""), rows, (1.2, 6), 9)
+    if intake.pictures:
+        paper.heading("As it came in")
+    for number, shown in enumerate(intake.pictures, start=1):
+        there = picture_at(None if on is None else on.pictures, shown.file)
+        missing = "" if there is not None else " (the picture is not on this bench)"
+        paper.photograph(there, f"{number}. {shown.note or 'no note'}{missing}")
     if refused:
         paper.heading("Refused")
         paper.words(

@@ -126,6 +126,13 @@ def of_donors(donors: Sequence[DonorPart]) -> Intake:
     return Intake(what=f"donor of {parts}"[:200], owner=worst.source, held=worst.held, kind=kind)
 
 
+class Shown(Frozen):
+    """A picture of the tank as it came in: its name in the home's pictures, and what is seen on it."""
+
+    file: str = Field(pattern=r"^[0-9a-f]{24}$")
+    note: str = Field("", max_length=200)
+
+
 class Intake(Frozen):
     """A used tank. `held` is a fluid's key, or unknown, which counts as what burns; `last_held` a day as it was told; `traps`:
     where
@@ -140,6 +147,7 @@ class Intake(Frozen):
     hurts: tuple[Hurt, ...] = Field((), max_length=60)
     traps: tuple[Literal["double_bottom", "foam", "baffles", "box", "sender", "crevice"], ...] = Field((), max_length=6)
     refused: str = Field("", max_length=300)
+    pictures: tuple[Shown, ...] = Field((), max_length=24)
 
     @field_validator("held")
     @classmethod

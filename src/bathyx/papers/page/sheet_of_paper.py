@@ -45,6 +45,7 @@ from bathyx.papers.page.stationery import Stationery, stamp
 
 MARGIN, FOOT, MARK_TALL, TALL_ROW = 40.0, 44.0, 34.0, 0.6
 LEAST_PT = LEAST_READ_PT
+PHOTOGRAPH_PT = 200.0
 
 
 def open_stops(e: Evaluation) -> str:
@@ -163,6 +164,19 @@ class Paper:
         self._row.append((share, cell))
         if at + share >= 0.999:
             self._beside()
+
+    def photograph(self, path: Path | None, words: str) -> None:
+        """A picture that was taken, half as wide as the page, with what is seen on it; words alone where it is not here."""
+        said = self._paragraph(words, LEAST_PT)
+        if path is None:
+            self.add(said)
+            return
+        from reportlab.lib.utils import ImageReader
+        from reportlab.platypus import Image, KeepTogether
+
+        wide, tall = ImageReader(str(path)).getSize()
+        scale = min(self.room_pt / 2 / wide, PHOTOGRAPH_PT / tall)
+        self.add(KeepTogether([Image(str(path), wide * scale, tall * scale, hAlign="LEFT"), said, Spacer(0, 6)]))
 
     def beside(self, *parts: tuple[Flowable, float]) -> None:
         """Parts in a row, each with its share of the width."""

@@ -19,12 +19,14 @@ MOST_ADDRESS, MOST_MARK_BYTES = 200, 5_000_000
 
 @dataclass(frozen=True)
 class Stationery:
-    """`sheet` is one of `SHEETS_MM`; `foot` says what of the register a paper was made under; `mark` is a picture or None."""
+    """`sheet` is one of `SHEETS_MM`; `foot` says what of the register a paper was made under; `mark` is a picture or None;
+    `pictures`: the folder of those of used tanks."""
 
     sheet: str = "a4"
     foot: str = ""
     address: str = ""
     mark: Path | None = None
+    pictures: Path | None = None
 
     @property
     def size_pt(self) -> tuple[float, float]:

@@ -3,15 +3,100 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPixmap
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from bathyx.core.material import fluids
 from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, WAYS, WOUNDS, Intake
 from bathyx.desk.bench import Bench
-from bathyx.desk.views.fields import Choice, Field, Tick, words
+from bathyx.desk.views.fields import Choice, Field, Tick, button, words
 from bathyx.desk.views.grid import Column, rows_of
+from bathyx.errors import Refusal
+from bathyx.files.pictures import FOLDER, keep_picture, picture_at
+
+SMALL_PX = (96, 72)
+
+
+class Pictures(QWidget):
+    """Pictures of the tank as it came in, each with what is seen on it."""
+
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self.bench = bench
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(4)
+        self.column.addWidget(button("Add pictures…", "add pictures", self._ask))
+        self.shown: tuple[str, ...] | None = None
+        self.rows: list[QWidget] = []
+
+    def _ask(self) -> None:
+        names, _ = QFileDialog.getOpenFileNames(
+            self, "Pictures of the tank", "", "Pictures (*.jpg *.jpeg *.png *.webp *.tif *.bmp)"
+        )
+        self.take([Path(name) for name in names])
+
+    def take(self, paths: list[Path]) -> None:
+        """Keep pictures, and list them in the job."""
+        intake = self.bench.job.repair
+        if intake is None or not paths:
+            return
+        rows = [p.model_dump() for p in intake.pictures]
+        for path in paths:
+            try:
+                name = keep_picture(self.bench.home, path)
+            except Refusal as error:
+                self.bench.said.emit("trouble", str(error))
+                continue
+            if name not in {row["file"] for row in rows}:
+                rows.append({"file": name, "note": path.stem[:200]})
+        self.bench.edit({"repair.pictures": rows}, "pictures")
+
+    def _drop(self, at: int) -> None:
+        rows = [
+            p.model_dump()
+            for k, p in enumerate(self.bench.job.repair.pictures if self.bench.job.repair else ())
+            if k != at
+        ]
+        self.bench.edit({"repair.pictures": rows}, "a picture")
+
+    def refresh(self) -> None:
+        """A row a picture: it, its note, and a button that takes it off the list."""
+        intake = self.bench.job.repair
+        names = tuple(p.file for p in intake.pictures) if intake is not None else ()
+        if names != self.shown:
+            self.shown = names
+            for row in self.rows:
+                self.column.removeWidget(row)
+                row.deleteLater()
+            self.rows = [self._row(k, name) for k, name in enumerate(names)]
+            for row in self.rows:
+                self.column.addWidget(row)
+        for row in self.rows:
+            row.findChild(Field).refresh()
+
+    def _row(self, at: int, name: str) -> QWidget:
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        seen, there = QLabel(), picture_at(self.bench.home / FOLDER, name)
+        seen.setFixedSize(*SMALL_PX)
+        seen.setAccessibleName(f"picture {at + 1}")
+        if there is None:
+            seen.setText("not on this bench")
+            seen.setWordWrap(True)
+        else:
+            seen.setPixmap(QPixmap(str(there)).scaled(*SMALL_PX, Qt.AspectRatioMode.KeepAspectRatio))
+        line.addWidget(seen)
+        side = QVBoxLayout()
+        side.addWidget(Field(self.bench, f"{at + 1}.", f"repair.pictures.{at}.note", "text", "what is seen"))
+        side.addWidget(button("Take off", f"drop picture {at}", partial(self._drop, at), "link"))
+        line.addLayout(side, 1)
+        return row
 
 
 class UsedTank(QWidget):
@@ -54,6 +139,7 @@ class UsedTank(QWidget):
             *(self._one_of("traps", key, said) for key, said in TRAPS.items()),
             Field(bench, "Refused, because", "repair.refused"),
         ]
+        self.parts.insert(6, Pictures(bench))
         for part in self.parts:
             column.addWidget(part)
         donors = (
