@@ -390,6 +390,7 @@ CASES = [
     ("proof.no_air", "stop", lambda: plastic_job(proving__tests=[{"method": "air_soap", "test_kpa": 21}]), True),
     ("lid.half", "stop", lambda: half_a_lid(), False),
     ("roller.family", "stop", lambda: sound(box(sheet="s235/2"), makeup__weld_process="roller"), True),
+    ("fusion.none", "note", lambda: plastic_job(makeup__weld_process="fusion"), True),
     ("band.beside", "stop", lambda: plastic_job(makeup__bands=(900.0,)), True),
     ("plastic.bulge", "warn", lambda: plastic_job(box(900, 800, 600, sheet="pp/6"), brief__moving=False), False),
     (

@@ -367,3 +367,44 @@ def test_its_papers_speak_of_heat_and_overbend_and_not_of_a_beam(tmp_path, units
     assert "96" in text  # 90 and 6 for polypropylene, to be brought back
     for step in brake_steps(bent.results.blanks[0], bent.results.sheet):
         assert step.bent_to_deg == pytest.approx(step.turn_deg + 6)
+
+
+def fused(key="pp", school="perimeter", **edits):
+    job = job_with(box(500, 400, 300, sheet=f"{key}/8"), brief__fluid="fresh_water", makeup__school=school, **edits)
+    return job.edited("makeup.weld_process", "fusion")
+
+
+def test_butts_are_fused_without_rod_and_the_bead_is_allowed_for():
+    e = evaluate(fused())
+    way = making_of(e.results.sheet)
+    by = {w.id: w for w in way.welds(e.job, e.results)}
+    butts = [s for s in e.results.seams if s.joint == "butt"]
+    assert butts
+    assert all((by[s.id].process, by[s.id].rod_g) == ("fusion", 0.0) for s in butts)
+    rest = [w for w in by.values() if w.id not in {s.id for s in butts}]
+    assert all(w.process == "hot_gas" and w.rod_g > 0 for w in rest)
+    rod = evaluate(fused().edited("makeup.weld_process", ""))
+    assert sum(w.rod_g for w in by.values()) < sum(w.rod_g for w in way.welds(rod.job, rod.results))
+    steps_of = [s.id for s in steps(e)]
+    assert steps_of.index("test_weld") < steps_of.index("fuse") < steps_of.index("tack")
+    said = next(s for s in steps(e) if s.id == "fuse").detail
+    assert "soak 200 s" in said  # 25 s a millimetre of 8, by hand
+    assert "leave it 10 min" in said  # 1.2 min a millimetre
+    assert "fuse" not in [s.id for s in steps(rod)]
+    (warned,) = [f for f in e.findings if f.code == "fusion.upset"]
+    after = evaluate(warned.remedy.apply(e.job))
+    assert "fusion.upset" not in codes(after)
+    grown = sum(b.area_mm2 for b in after.results.blanks) - sum(b.area_mm2 for b in e.results.blanks)
+    assert grown == pytest.approx(2 * 0.15 * 8 * sum(s.length_mm for s in butts), rel=0.02)
+
+
+def test_what_is_not_fused_is_said():
+    assert "fusion.plastic" in codes(evaluate(fused("pvc")))
+    assert "fusion.none" in codes(evaluate(fused(school="plates")))
+    weak, same = (
+        evaluate(fused()).results.strength,
+        evaluate(fused().edited("makeup.weld_process", "")).results.strength,
+    )
+    assert {p.face: p.bears_kpa for p in weak.panels} == {
+        p.face: p.bears_kpa for p in same.panels
+    }  # corners are hot gas all the same

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 Row = tuple[str, str, float, str]  # of what a day takes: key, title, amount, unit
 WORKED = (
     "cut", "own", "length", "bend", "trim", "roll", "long_seam", "form", "holes", "bosses", "tack", "baffles", "weld", "dress",
-    "lay", "tab", "lid", "bolt_lid", "donor",
+    "lay", "tab", "lid", "bolt_lid", "donor", "fuse",
 )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from bathyx.core.making.base import Asked, Making, Row, Step, WeldSettings, chan
 from bathyx.core.material import PROCESSES, Sheet, plastic
 from bathyx.core.plastic.bends import hot_bend
 from bathyx.core.plastic.creep import bulges
+from bathyx.core.plastic.fusion import fusion_min, fusion_said
 from bathyx.core.plastic.rods import prepared_plastic, rods
 from bathyx.core.sheet.makeup.preparation import Preparation
 from bathyx.core.strength.loads import hottest
@@ -36,6 +37,10 @@ class PlasticSheet(Making):
         "welded plastic breaks at once and in pieces, cold most of all, and air throws them: it is filled with water and left "
         "standing 24 to 48 h, its seams are looked over with a spark"
     )
+
+    def makes(self, sheet: Sheet) -> bool:
+        """Every plastic, however it is joined."""
+        return sheet.material.group in self.groups
 
     def settings(self, sheet: Sheet) -> WeldSettings:
         """Hot gas in the middle of the plastic's range."""
@@ -70,7 +75,8 @@ class PlasticSheet(Making):
 
     def preparation(self, joint: str, thick: tuple[float, float], sheet: Sheet, *, both_sides: bool) -> Preparation:
         """Groove, gap, and passes of the rods that fill it."""
-        del sheet
+        if sheet.material.joined == "fusion" and joint == "butt":
+            return Preparation("faces planed, fused with a heated tool", 0.0, 0.0, 0.0, 1)
         return prepared_plastic(joint, min(thick), both_sides=both_sides)
 
     @staticmethod
@@ -97,6 +103,9 @@ class PlasticSheet(Making):
             if metres > 0:
                 rows.append((f"rod_{name.replace(' ', '_')}_m", f"Rod, {name} mm, stubs included", 1.15 * metres, "m"))
         rows.append(("filler_kg", f"Rod, {r.sheet.material.filler}", sum(w.rod_g for w in found) / 1000, "kg"))
+        fused = [w for w in found if w.process == "fusion"]
+        if fused:
+            rows.append(("fusion_min", "At the heated tool", len(fused) * fusion_min(r.sheet), "min"))
         rows.append(("blades", "Scraper blades", max(2, round(weld_mm / 5000 + 0.5)), "pieces"))
         return rows
 
@@ -164,8 +173,8 @@ class PlasticSheet(Making):
         }
 
     def besides(self, job: Job, r: Results) -> dict[str, tuple[Step, ...]]:
-        """A test weld before the first tack, a spark along every seam after the last; bands before water."""
-        del job
+        """A test weld and fused butts before the first tack, a spark along every seam after the last, bands before water."""
+        fused = [w.id for w in self.welds(job, r) if w.process == "fusion"]
         kv = min(SPARK_MOST_KV, SPARK_KV * r.sheet.thickness_mm)
         test = Step(
             "test_weld",
@@ -183,7 +192,13 @@ class PlasticSheet(Making):
             "Never on a tank that has held fuel.",
             hold=True,
         )
-        return {"clean": (test,), "dress": (spark, *self._bands(r))}
+        fuse = Step(
+            "fuse",
+            "Fuse the butts with the heated tool",
+            f"{', '.join(fused)}: {fusion_said(r.sheet)}",
+            "Hot plate: gloves, guard, fumes drawn away.",
+        )
+        return {"clean": (test, *((fuse,) if fused else ())), "dress": (spark, *self._bands(r))}
 
     @staticmethod
     def _bands(r: Results) -> tuple[Step, ...]:
@@ -253,6 +268,8 @@ def with_process(sheet: Sheet, process: str) -> Sheet:
         sheet: of the tank.
         process: as in PROCESSES, or empty.
     """
+    if process == "fusion" and sheet.material.group == "plastic":
+        return Sheet(replace(sheet.material, joined="fusion"), sheet.thickness_mm)  # corners stay as hot gas has them
     if process not in PROCESSES or process == "hot_gas" or sheet.material.group != "plastic":
         return sheet
     row, m = plastic(sheet.material.key), sheet.material

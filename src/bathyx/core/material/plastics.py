@@ -11,7 +11,7 @@ from bathyx.core.formula import formula
 from bathyx.core.tables import Table
 from bathyx.errors import Refusal
 
-PROCESSES = {"hot_gas": "hot gas", "extrusion": "extrusion"}
+PROCESSES = {"hot_gas": "hot gas", "extrusion": "extrusion", "fusion": "heated tool for butts"}
 CREEP = formula(
     "plastic.creep",
     "Stiffness of a plastic for years",
@@ -51,6 +51,8 @@ class Plastic:
     creep_modulus: tuple[tuple[float, float, float], ...]
     fumes: str
     source: str
+    fusion_c: tuple[float, float] | None = None
+    fusion_s_mm: float = 0.0
 
     def modulus_at(self, hot_c: float, years: float) -> float:
         """Creep modulus, MPa, at a heat and after so many years; beyond the table as at its end.
@@ -83,6 +85,10 @@ def _plastic(key: str, row: dict[str, Any]) -> Plastic:
     for name in ("factor_short", "factor_long"):
         if odd := [p for p, f in row[name].items() if p not in PROCESSES or not 0 < f <= 1]:
             raise Refusal(f"{name} has {odd[0]}; it is of {' and '.join(PROCESSES)}, from 0 to 1")
+    if "fusion_c" in row:
+        if len(row["fusion_c"]) != 2 or not row.get("fusion_s_mm", 0) > 0:
+            raise Refusal("fusion_c is the least and the most, like [200, 220], and goes with fusion_s_mm, like 25")
+        row = row | {"fusion_c": (float(row["fusion_c"][0]), float(row["fusion_c"][1]))}
     heats = [c for c, _, _ in row["creep_modulus"]]
     if not heats or any(heats.count(c) < 2 for c in heats):
         raise Refusal("creep_modulus needs two times at least for each temperature")
@@ -95,7 +101,8 @@ PLASTICS = Table(
     __package__, "plastics", Plastic, _plastic, {"sheet": ("{key}/",)},
     {
         "gas_c": (150, 700, "°C"), "gas_l_min": (5, 500, "L/min"), "round_mm_min": (10, 2000, "mm/min"),
-        "quick_mm_min": (10, 5000, "mm/min"), "force_n": (0, 500, "N"), "bend_c": (60, 400, "°C"), "heat_min_mm": (0.05, 10, "min"),
+        "quick_mm_min": (10, 5000, "mm/min"), "force_n": (0, 500, "N"), "bend_c": (60, 400, "°C"),
+        "fusion_c": (100, 400, "°C"), "fusion_s_mm": (1, 100, "s/mm"), "heat_min_mm": (0.05, 10, "min"),
         "overbend_deg": (0, 45, "°"), "grows": (0.005, 0.5, "mm a metre and kelvin"), "creep_modulus": (0.1, 200_000, ""),
     },
 )  # fmt: skip

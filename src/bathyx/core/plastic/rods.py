@@ -49,6 +49,8 @@ class RodWeld:
     @property
     def said(self) -> str:
         """Passes in words."""
+        if self.process == "fusion":
+            return f"{self.form}: no rod"
         if self.process == "extrusion":
             return f"{self.form}: one bead a side"
         sides = " and ".join(
@@ -90,11 +92,14 @@ def weld_of(seam: Seam, t: float, sheet: Sheet, process: str, *, both_sides: boo
         seam: of the list, a baffle's or a ring's.
         t: thinner sheet there, mm.
         sheet: of the tank: density of its rod.
-        process: hot_gas or extrusion.
+        process: hot_gas, extrusion, or fusion of a butt.
         both_sides: corners are welded inside too.
     """
     form, areas = groove(seam.joint, t, both_sides=both_sides)
     mass = sum(areas) * seam.length_mm * 1e-6 * sheet.material.density * STUBS  # mm³ · 1e-9 · kg/m³ · 1000 g
+    if process == "fusion":
+        form = "faces planed, heated tool"
+        return RodWeld(seam.id, seam.title, seam.joint, form, process, seam.length_mm, (t,), (0,), "", 0.0, 0.0)
     if process == "extrusion":
         return RodWeld(seam.id, seam.title, seam.joint, form, process, seam.length_mm, areas, tuple(1 for _ in areas),
                        "extruded", 0.0, mass)  # fmt: skip
@@ -112,13 +117,15 @@ def rods(seams: tuple[Seam, ...], skins: Skins, sheet: Sheet, process: str, *, b
         seams: shell, baffles and rings.
         skins: thickness of the panels.
         sheet: of the tank.
-        process: hot_gas or extrusion; thin sheet is welded with hot gas all the same.
+        process: hot_gas, extrusion or fusion; thin sheet is welded with hot gas all the same, and of fusion all but butts.
         both_sides: corners are welded inside too.
     """
     found = []
     for seam in seams:
         thick = [skins.of(name) for edge in seam.edges[:1] for name in (edge.a, edge.b)] or [skins.base_mm]
         own = process if min(thick) >= EXTRUDED_MM else "hot_gas"
+        if process == "fusion":
+            own = "fusion" if seam.joint == "butt" else "hot_gas"
         found.append(weld_of(seam, min(thick), sheet, own, both_sides=both_sides))
     return tuple(found)
 

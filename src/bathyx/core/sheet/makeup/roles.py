@@ -120,7 +120,7 @@ class MakeUp(Frozen):
     relief_mm: float = Field(0, ge=0, le=30)
     trim_mm: float = Field(0, ge=0, le=50)
     shrink_mm: float = Field(0, ge=0, le=5)
-    weld_process: Literal["", "hot_gas", "extrusion", "roller"] = ""
+    weld_process: Literal["", "hot_gas", "extrusion", "fusion", "roller"] = ""
     lid: LidScrews = LidScrews()
     bands: tuple[float, ...] = Field((), max_length=8)
 

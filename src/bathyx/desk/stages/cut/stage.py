@@ -31,7 +31,11 @@ from bathyx.draft.solid_view import Show
 
 FOLDS = 200
 
-OF_PLASTIC = (("", "hot gas and rod"), ("extrusion", "an extruder, thick sheet"))
+OF_PLASTIC = (
+    ("", "hot gas and rod"),
+    ("extrusion", "an extruder, thick sheet"),
+    ("fusion", "a heated tool for butts, rod for the rest"),
+)
 OF_HALVES = (("", "an arc"), ("roller", "a roller seam between wheels"))
 
 
