@@ -10,6 +10,8 @@ from bathyx.core.build.day_before import needs
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import CHAIN, evaluate
 from bathyx.core.formula import Figure
+from bathyx.core.laminate import LayUp, PanelLayUp
+from bathyx.core.propose.begin import Asked, begun
 from bathyx.core.results import Results
 from bathyx.core.units import Family, show, worded
 from bathyx.demo import jobs
@@ -31,7 +33,31 @@ def mixed(text, pattern):
     return [text[max(0, m.start() - 25) : m.end() + 12] for m in pattern.finditer(text)]
 
 
+def _lidded():
+    job = begun(Asked("free", "profile", "fresh_water", 180.0, making="plastic"))
+    around = [x.edge.id for x in evaluate(job).results.roles if "top" in (x.edge.a, x.edge.b)]
+    bolts = {"role": "weld", "joint": "bolted", "over": "top", "past_mm": 20.0, "gap_mm": 1.0}
+    edges = [{"edge": edge, **bolts} for edge in around]
+    return job.edited_many({"makeup.edges": edges, "makeup.lid": {"pitch_mm": 90.0}, "makeup.weld_process": "fusion"})
+
+
+def _plies():
+    job = begun(Asked("free", "profile", "diesel", 80.0, making="cored"))
+    rows = [
+        PanelLayUp.like(face, LayUp.preset(name)).model_dump() for face, name in (("top", "baffle"), ("baffles", "lid"))
+    ]
+    return job.edited_many({"panel_layups": rows, "donors": [{"part": "neck", "held": "petrol"}]})
+
+
+def _rolled():
+    job = begun(Asked("free", "halves", "diesel", 15.0, making="roller"))
+    return job.edited_many({"tank.flange_mm": 9.0, "tank.corner_mm": 34.0, "tank.floor_mm": 20.0})
+
+
+MADE = {"lidded": _lidded, "plies": _plies, "rolled": _rolled}
+EVERY = {**jobs.ALL, **MADE}
 CASES = [(name, Family.US) for name in jobs.ALL]
+CASES += [(name, Family.US) for name in MADE]
 CASES += [
     ("trolley", Family.METRIC),
     ("vineyard", Family.METRIC),
@@ -42,7 +68,7 @@ CASES += [
 
 @pytest.mark.parametrize(("name", "units"), CASES)
 def test_no_paper_mixes_units(tmp_path, name, units):
-    e = evaluate(jobs.ALL[name]())
+    e = evaluate(EVERY[name]())
     for path in export_all(e, tmp_path, units, on=Stationery("letter" if units.us else "a4")):
         if path.suffix == ".pdf" and path.name not in BOTH:
             for page in PdfReader(path).pages:
@@ -50,9 +76,9 @@ def test_no_paper_mixes_units(tmp_path, name, units):
                 assert not mixed(text, METRIC if units.us else US), (path.name, text)
 
 
-@pytest.mark.parametrize("name", jobs.ALL)
+@pytest.mark.parametrize("name", EVERY)
 def test_no_finding_step_or_need_mixes_units(name):
-    e = evaluate(jobs.ALL[name]())
+    e = evaluate(EVERY[name]())
     for units, wrong in ((Family.US, METRIC), (Family.METRIC, US)):
         said = [worded(x, units) for f in e.findings for x in (f.message, f.figure, f.limit, f.rule)]
         said += [worded(f.remedy.label, units) for f in e.findings if f.remedy is not None]

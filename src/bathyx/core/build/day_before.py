@@ -26,7 +26,13 @@ NEEDS = formula(
 
 GASKET_SPARE = 1.05
 # Of one US unit in the metric one that amounts are kept in.
-US = {"kg": (KG_PER_LB, "lb"), "m": (0.3048, "ft"), "m³": (0.3048**3, "cu ft"), "L": (L_PER_US_GAL, "US gal")}
+US = {
+    "kg": (KG_PER_LB, "lb"),
+    "m": (0.3048, "ft"),
+    "m²": (0.3048**2, "sq ft"),
+    "m³": (0.3048**3, "cu ft"),
+    "L": (L_PER_US_GAL, "US gal"),
+}
 
 
 @dataclass(frozen=True)
@@ -105,4 +111,4 @@ def needs(e: Evaluation, at_hand: Mapping[str, float] | None = None) -> tuple[Ne
         )
         title = Said(f"Gasket {mm(lid.gasket_mm, None)} thick, {mm(lid.flange_mm + lid.wall_mm)} wide, {lid.face}")
         rows.append((f"gasket_{lid.face}_m", title, GASKET_SPARE * lid.line_mm / 1000, "m"))
-    return tuple(Need(what, title, amount, unit, there.get(what)) for what, title, amount, unit in rows)
+    return tuple(Need(what, Said(title), amount, unit, there.get(what)) for what, title, amount, unit in rows)

@@ -166,7 +166,7 @@ def _doubled(face: Face, lay: Lay, laid_on: list[tuple[Doubler, Face]]) -> list[
 def _screwed(face_id: str, lay: Lay, lids: tuple[Lid, ...]) -> list[Hole]:
     """Holes of the screws of a lid."""
     return [
-        Hole(lay.point(np.array(spot)), lid.hole_mm, f"screw M{lid.screw_mm:g}")
+        Hole(lay.point(np.array(spot)), lid.hole_mm, f"M{lid.screw_mm:g} screw")
         for lid in lids
         if lid.face == face_id
         for spot in lid.spots
