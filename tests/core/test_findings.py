@@ -390,6 +390,15 @@ CASES = [
     ("proof.no_air", "stop", lambda: plastic_job(proving__tests=[{"method": "air_soap", "test_kpa": 21}]), True),
     ("lid.half", "stop", lambda: half_a_lid(), False),
     ("roller.family", "stop", lambda: sound(box(sheet="s235/2"), makeup__weld_process="roller"), True),
+    (
+        "fit.stands_out",
+        "warn",
+        lambda: sound(
+            space__clearance=Clearance(below_mm=0.0).model_dump(),
+            inside__fittings=[*fittings(), usual("drain", "tap", "front", 60, 60).model_copy(update={"ring_mm": 60.0})],
+        ),
+        False,
+    ),
     ("fusion.none", "note", lambda: plastic_job(makeup__weld_process="fusion"), True),
     ("band.beside", "stop", lambda: plastic_job(makeup__bands=(900.0,)), True),
     ("plastic.bulge", "warn", lambda: plastic_job(box(900, 800, 600, sheet="pp/6"), brief__moving=False), False),
@@ -424,6 +433,21 @@ MAT = [{"cloth": "csm450"}] * 6
 
 def laid_job(**edits):
     return sound(box(sheet="laminate/6"), **{"brief__fluid": "grey_water", "layup": {"plies": MAT}} | edits)
+
+
+def tapped(ring_mm):
+    """A tap in front whose ring stands out so far."""
+    return sound(
+        inside__fittings=[*fittings(), usual("drain", "tap", "front", 60, 60).model_copy(update={"ring_mm": ring_mm})]
+    )
+
+
+def test_what_stands_out_has_the_clearance_of_its_side_and_what_is_left_over():
+    r = evaluate(tapped(3.0)).results
+    left = r.room.depth_mm - r.outside.length_mm + tapped(3.0).space.clearance.front_mm
+    assert "fit.stands_out" not in codes(evaluate(tapped(left - 0.5)))
+    (said,) = [f for f in evaluate(tapped(left + 4.0)).findings if f.code == "fit.stands_out"]
+    assert "4.0 mm are missing" in str(said.message)
 
 
 def half_a_lid():

@@ -346,7 +346,9 @@ def orchard() -> Job:
             slope_deg=12,
             hottest_c=30,
         ),
-        space=MeasuredBox(width=Reading.of(520), depth=Reading.of(340), height=Reading.of(330)),
+        space=MeasuredBox(
+            width=Reading.of(520), depth=Reading.of(340), height=Reading.of(340), clearance=Clearance(below_mm=14.0)
+        ),
         tank=ProfileTank(
             length_mm=310,
             width_mm=480,
