@@ -390,13 +390,7 @@ CASES = [
     ("proof.no_air", "stop", lambda: plastic_job(proving__tests=[{"method": "air_soap", "test_kpa": 21}]), True),
     ("lid.half", "stop", lambda: half_a_lid(), False),
     ("roller.family", "stop", lambda: sound(box(sheet="s235/2"), makeup__weld_process="roller"), True),
-    (
-        "fit.stands_out",
-        "warn",
-        lambda: sound(
-            space__clearance=Clearance(below_mm=0.0).model_dump(),
-            inside__fittings=[*fittings(), usual("drain", "tap", "front", 60, 60).model_copy(update={"ring_mm": 60.0})],
-        ),
+    ("fit.stands_out", "warn", lambda: tapped(50.0), False),
         False,
     ),
     ("fusion.none", "note", lambda: plastic_job(makeup__weld_process="fusion"), True),
