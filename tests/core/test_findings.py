@@ -391,8 +391,6 @@ CASES = [
     ("lid.half", "stop", lambda: half_a_lid(), False),
     ("roller.family", "stop", lambda: sound(box(sheet="s235/2"), makeup__weld_process="roller"), True),
     ("fit.stands_out", "warn", lambda: tapped(50.0), False),
-        False,
-    ),
     ("fusion.none", "note", lambda: plastic_job(makeup__weld_process="fusion"), True),
     ("band.beside", "stop", lambda: plastic_job(makeup__bands=(900.0,)), True),
     ("plastic.bulge", "warn", lambda: plastic_job(box(900, 800, 600, sheet="pp/6"), brief__moving=False), False),
