@@ -19,6 +19,7 @@ from bathyx.papers.page.lettering import BOLD, REGULAR, use_fonts, width
 from bathyx.papers.page.sheet_of_paper import Paper
 from bathyx.papers.page.stationery import Stationery
 from bathyx.register import JobRecord, Register
+from tests.test_one_family import MADE
 
 WIDTH, HEIGHT = 595.28, 841.89
 
@@ -102,6 +103,13 @@ def test_no_words_run_off_the_sheet_or_stand_on_others_or_are_too_small(tmp_path
         if path.suffix == ".pdf":
             laid_well(path)
     register.close()
+
+
+@pytest.mark.parametrize(("name", "units"), [("lidded", Family.US), ("plies", Family.METRIC), ("rolled", Family.US)])
+def test_papers_of_lids_plies_and_roller_seams_are_laid_well(tmp_path, name, units):
+    for path in export_all(evaluate(MADE[name]()), tmp_path, units, on=Stationery("letter" if units.us else "a4")):
+        if path.suffix == ".pdf":
+            laid_well(path)
 
 
 @pytest.mark.parametrize(
