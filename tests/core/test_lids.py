@@ -10,6 +10,7 @@ from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import Job, JobError, read_job
 from bathyx.core.sheet.makeup.roles import EdgeChoice
+from bathyx.core.strength.plate import simply_supported
 from tests.conftest import box, codes, job_with
 
 
@@ -127,3 +128,20 @@ def test_documents_without_one_are_as_they_were():
     assert again.makeup.lid == job.makeup.lid
     assert again.makeup.edges == job.makeup.edges
     assert isinstance(again.makeup.edges[0], EdgeChoice)
+
+
+@pytest.mark.parametrize(
+    ("long", "wide", "sheet"),
+    [(300, 300, "304/3"), (1200, 200, "304/3"), (300, 300, "s235/6"), (900, 300, "s235/6"), (900, 300, "pp/10")],
+)
+def test_a_lid_bears_no_more_than_a_plate_on_supports(long, wide, sheet):
+    """Timoshenko's plate on four supports, at first yield in its middle: the edges of a lid turn."""
+    job = job_with(box(long, wide, 300, sheet=sheet), makeup__school="plates").edited("inside.baffles.by_rule", False)
+    mine = [edge for edge in evaluate(job).results.panelled.edges if "top" in (edge.a, edge.b)]
+    bolts = {"role": "weld", "joint": "bolted", "over": "top", "past_mm": 30.0, "gap_mm": 3.0}
+    r = evaluate(job.edited("makeup.edges", [{"edge": edge.id, **bolts} for edge in mine])).results
+    lid = {p.face: p for p in r.strength.panels}["top"]
+    m, t = r.sheet.material, r.sheet.thickness_mm
+    beta = simply_supported(lid.long_mm / lid.short_mm, m.poisson).beta
+    first = 1000 * 0.9 * m.yield_at(t, weld=False) / (beta * (lid.short_mm / t) ** 2)
+    assert 0.5 * first < lid.bears_kpa < first

@@ -5,12 +5,13 @@ from datetime import date, datetime, timedelta
 import pytest
 from PyQt6.QtWidgets import QCheckBox, QLabel, QLineEdit, QPushButton
 
+from bathyx.core.build.rules import heat_refusal, intake_of
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import JobError, read_job
 from bathyx.core.laminate import LayUp
 from bathyx.core.laminate.window import window as window_of
-from bathyx.core.repair import DonorPart, of_donors
+from bathyx.core.repair import DonorPart, Intake, of_donors
 from bathyx.desk.stages.build.gate import GatePanel
 from bathyx.desk.stages.build.ply_clock import PlyClock
 from tests.conftest import box, codes, job_with
@@ -130,3 +131,17 @@ def test_the_clock_of_the_ply_stands_on_the_card(window, monkeypatch):
     monkeypatch.setattr("bathyx.desk.stages.build.ply_clock.datetime", Later)
     clock.refresh()
     assert "80 grit" in find(window, QLabel, "ply window").text()
+
+
+def test_a_used_tank_that_is_mended_with_a_part_of_another_has_the_gate_of_the_worse():
+    water = Intake(what="a rinse tank", held="fresh_water")
+    job = job_with(box()).edited_many(
+        {"repair": water.model_dump(), "donors": [{"part": "neck", "held": "fresh_water"}]}
+    )
+    assert not intake_of(job, ()).burns
+    assert intake_of(job.edited("donors", [TUNNEL]), ()).burns
+    assert intake_of(
+        job.edited("donors", [{"part": "dome", "held": "fresh_water", "kind": "aircraft"}]), ()
+    ).refused_always
+    now = datetime.now().astimezone()
+    assert "No heat" in heat_refusal(job.edited("donors", [TUNNEL]), (), now)

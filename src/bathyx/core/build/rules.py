@@ -23,7 +23,7 @@ from bathyx.core.proving.judgement import Proof
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.repair.gate import HEAT, Recorded, conditions, filled, gate, when
-from bathyx.core.repair.intake import Intake, of_donors
+from bathyx.core.repair.intake import Intake, of_donors, with_donors
 from bathyx.core.units import Family, Said, parse_quantity, show
 from bathyx.errors import Refusal
 
@@ -44,7 +44,7 @@ def intake_of(job: Job, entries: Sequence[Recorded]) -> Intake | None:
         entries: on record for it, those that stand.
     """
     if job.repair is not None:
-        return job.repair
+        return with_donors(job.repair, job.donors)
     if job.donors and not any(entry.kind == "tick" and entry.subject == DONOR for entry in entries):
         return of_donors(job.donors)  # till its parts are out of it and clean
     fluid = fluids()[job.brief.fluid]

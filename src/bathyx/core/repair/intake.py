@@ -177,3 +177,18 @@ class Intake(Frozen):
         if self.kind not in ALWAYS_REFUSED:
             return ""
         return f"{KINDS[self.kind]} is mended by those who are approved for it, and nobody else: it is refused here, always"
+
+
+def with_donors(intake: Intake, donors: Sequence[DonorPart]) -> Intake:
+    """A used tank that is mended with parts out of others: the worst of all of them is asked for.
+
+    Args:
+        intake: what came in.
+        donors: the parts, or none.
+    """
+    if not donors:
+        return intake
+    other = of_donors(donors)
+    held = other.held if other.burns and not intake.burns else intake.held
+    kind = other.kind if other.refused_always and not intake.refused_always else intake.kind
+    return intake.model_copy(update={"held": held, "kind": kind})

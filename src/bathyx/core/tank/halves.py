@@ -114,8 +114,12 @@ class HalvesTank(TankFamily):
         """Two halves of the same depth."""
         half = float(round(box["height"] / 2))
         sizes = {"length_mm": box["length"], "width_mm": box["width"], "lower_mm": half, "upper_mm": half}
+        flange = float(max(15.0, math.ceil(1.5 * parse_sheet(sheet)[1])))
         radius = float(max(8, round(min(half, box["width"] / 4, box["length"] / 4) / 4)))
-        return checked(cls, {"sheet": sheet, **sizes, "floor_mm": radius, "corner_mm": 2 * radius + 0.06 * half})
+        return checked(
+            cls,
+            {"sheet": sheet, **sizes, "floor_mm": radius, "corner_mm": 2 * radius + 0.06 * half, "flange_mm": flange},
+        )
 
     def dims(self) -> list[LiveDim]:
         """The seam's rectangle and both depths."""

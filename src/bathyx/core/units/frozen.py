@@ -42,7 +42,10 @@ def explained(error: ValidationError, document: Any = None) -> str:
 
 
 def _line(problem: Any, document: Any) -> str:
-    field = _place(problem["loc"], document) or "the whole"
+    field = _place(problem["loc"], document)
+    if not field and problem["type"] == "value_error":
+        return _words(problem["type"], problem)  # it is about several parts and says which
+    field = field or "the whole"
     value, kind = problem.get("input"), problem["type"]
     shown = "" if kind == "missing" or isinstance(value, (dict, list, tuple, BaseModel)) else f" is {_short(value)}"
     return f"{field}{shown}: {_words(kind, problem)}"

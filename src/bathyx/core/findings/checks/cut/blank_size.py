@@ -18,6 +18,8 @@ BAR_MM = 6000.0
 def check(job: Job, r: Results) -> Iterator[Finding]:
     """A blank larger than every stock sheet of this material; the remedy is the school with smaller pieces."""
     stocks = r.sheet.material.stock
+    if r.sheet.material.made:
+        return  # laid to its size, cloth in strips where its roll is too narrow
     for blank in r.blanks:
         if blank.role == "bought":
             yield from _bar(blank)
