@@ -268,7 +268,7 @@ def test_rows_laid_over_by_the_shelf_while_the_desk_makes_them_are_not_lost(monk
         return make(key, entries)
 
     monkeypatch.setattr(FLUIDS, "_make", slow)
-    FLUIDS.bare()
+    FLUIDS.changed()
     desk = Thread(target=FLUIDS.rows, name="desk")
     desk.start()
     assert making.wait(60)

@@ -55,13 +55,16 @@ class Table(Generic[Row]):
         self.package, self.name, self._kind, self._make = package, name, kind, make
         self.named_by, self._bounds, self._loose = named_by, bounds, loose
         self._rows: dict[str, Row] | None = None
+        self._shipped: Rows | None = None
         self.own: Rows = {}
         self.carried: set[str] = set()
         TABLES[name] = self
 
     def shipped(self) -> Rows:
         """What stands in the file that ships."""
-        return tomllib.loads(files(self.package).joinpath(f"{self.name}.toml").read_text("utf-8"))
+        if self._shipped is None:
+            self._shipped = tomllib.loads(files(self.package).joinpath(f"{self.name}.toml").read_text("utf-8"))
+        return dict(self._shipped)
 
     def rows(self) -> dict[str, Row]:
         """Every row, the shop's own among them."""
@@ -114,8 +117,9 @@ class Table(Generic[Row]):
 
     def bare(self) -> None:
         """Take the own rows off again."""
-        self.own, self.carried = {}, set()
-        self.changed()
+        if self.own or self.carried:
+            self.own, self.carried = {}, set()
+            self.changed()
 
     def _wrong(self, key: str, row: Any, base: dict[str, Any] | None) -> str:
         if not KEY.fullmatch(key):
