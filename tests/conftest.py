@@ -7,6 +7,7 @@ import itertools
 import logging
 import os
 import shutil
+import sys
 import time
 import uuid
 
@@ -103,6 +104,14 @@ def _searches_by_looks_and_not_by_the_wall(monkeypatch):
     monkeypatch.setattr("bathyx.core.wayin.clock._read", lambda: next(looked) / 1000)
 
 
+@pytest.fixture(autouse=True)
+def _swept_once_in_a_while(request, monkeypatch):
+    """A window that is closed sweeps through all that is loaded: here once in eight windows, and where that is what is tested."""
+    sweeper = sys.modules.get("bathyx.desk.sweeper")
+    if sweeper is not None and request.node.path.name != "test_sweeper.py":
+        monkeypatch.setattr(sweeper.Sweeper, "stop", sweeper.Sweeper.rest)
+
+
 @pytest.fixture(scope="session")
 def demo_home(tmp_path_factory):
     """A home with the demo in it, laid out once; tests work on copies."""
@@ -128,7 +137,6 @@ def window(qtbot, tmp_path, demo_home):
     opened.finish()
     opened.at_once = True
     yield opened
-    opened.sweeper.stop = opened.sweeper.rest  # its sweep looks through all that is loaded: here once in eight windows
     opened.close()
     wait_for_helpers(PATIENCE_S)  # one that still reads a job file reads it with this test's tables and home
     opened.deleteLater()
