@@ -90,7 +90,11 @@ class Pictures(QWidget):
             seen.setText("not on this bench")
             seen.setWordWrap(True)
         else:
-            seen.setPixmap(QPixmap(str(there)).scaled(*SMALL_PX, Qt.AspectRatioMode.KeepAspectRatio))
+            seen.setPixmap(
+                QPixmap(str(there)).scaled(
+                    *SMALL_PX, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+                )
+            )
         line.addWidget(seen)
         side = QVBoxLayout()
         side.addWidget(Field(self.bench, f"{at + 1}.", f"repair.pictures.{at}.note", "text", "what is seen"))
