@@ -8,6 +8,7 @@ import pytest
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
 from bathyx.core.job import read_job
+from bathyx.core.sheet.makeup.collars import collars
 from bathyx.core.sheet.makeup.own_parts import OwnPart, bar_plans, own_parts_of
 from bathyx.errors import Refusal
 from tests.conftest import job_with
@@ -115,3 +116,25 @@ def test_a_doubler_is_marked_weighed_listed_and_takes_room():
     for wrong in (doubler("bottom", 1, float("nan"), 6, 4, 3), doubler("bottom", 1, 2, 6, 0, 3)):
         with pytest.raises(Refusal):
             e.job.edited("makeup.doublers", [wrong])
+
+
+def test_closing_plates_are_numbered_lapped_and_refused_in_words():
+    one, two = collars("frame, 60x8, 2, 20", 4.0, there=3)
+    assert (one.length_mm, one.width_mm, one.thickness_mm) == (
+        60 + 2 * 23,
+        8 + 2 * 23,
+        4.0,
+    )  # 3 mm round the bar and the lap, by hand
+    assert two.place == "collar 5: frame 2, oval, halves round 60x8, lap 20"
+    assert one.id != two.id
+    assert collars("stringer, 60x40x5, 1, 25 mm", 5.0)[0].width_mm == 40 + 2 * 28
+    for text, why in (
+        ("frame, 60x8, 2", "write place, section"),
+        ("frame, big, 2, 20", "write place, section"),
+        ("frame, 60, 2, 20", "no section"),
+        ("frame, 60x8, 0, 20", "1 to 60"),
+        ("frame, 60x8, 2, 5", "from 16 mm on"),
+        (", 60x8, 2, nan", "a lap of nan"),
+    ):
+        with pytest.raises(Refusal, match=why):
+            collars(text, 4.0)

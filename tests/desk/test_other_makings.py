@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 
 import pytest
 from pypdf import PdfReader
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QToolButton
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QToolButton
 
 from bathyx.core.build.steps import next_open, steps
 from bathyx.core.laminate import LayUp
@@ -222,12 +222,12 @@ def test_a_foam_cored_water_tank_built_into_the_reed_barge(window, qtbot, settle
 def test_a_steel_fuel_tank_between_the_frames_of_a_dredger(window, qtbot, settle, later):
     hulled(window, settle, "Dredger day tank", "s235/4", "diesel")
     b = window.bench
-    assert b.edit(
-        {
-            "own_parts": [
-                {"kind": "plate", "place": "frame 3, left", "length_mm": 120, "width_mm": 80, "thickness_mm": 4}
-            ]
-        }
+    window.choose(CUT)
+    window.stage.card.findChild(QPushButton, "fold own parts").click()
+    find(window, QLineEdit, "collars").setText("frame, 60x8, 3, 20")
+    press(window, "list collars")
+    assert [p.place.split(":")[0] for p in b.job.own_parts] == ["collar 1", "collar 2", "collar 3"], (
+        window.message.text()
     )
     window.finish()
     assert b.edit({"proving.tests": [{"method": "air_soap", "test_kpa": 21.0, "hold_min": 15.0, "stand_off_m": 15.0}]})
@@ -237,7 +237,7 @@ def test_a_steel_fuel_tank_between_the_frames_of_a_dredger(window, qtbot, settle
     folder = built(window, settle, lambda: soaped(window, later))
     said = "\n".join(p.extract_text() for p in PdfReader(folder / "traveller.pdf").pages)
     assert "Two openings, air, somebody outside" in said
-    assert "frame 3, left" in said
+    assert "collar 3: frame 3" in said
 
 
 def test_two_halves_with_a_roller_seam(window, qtbot, settle, later):

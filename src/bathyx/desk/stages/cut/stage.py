@@ -6,8 +6,9 @@ from pathlib import Path
 from typing import get_args
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from bathyx.core.sheet.makeup.collars import collars
 from bathyx.core.sheet.makeup.own_parts import Kind
 from bathyx.core.sheet.makeup.roles import SCHOOLS
 from bathyx.core.units import show
@@ -23,11 +24,12 @@ from bathyx.desk.theme import Theme
 from bathyx.desk.views.card import Card
 from bathyx.desk.views.fields import Choice, FigureLine, Fold, Heights, Tick, button, words
 from bathyx.desk.views.grid import Column, rows_of
-from bathyx.desk.views.plain import Slider
+from bathyx.desk.views.plain import Slider, TextLine
 from bathyx.desk.views.tile_data import TileData
 from bathyx.draft.flat_views import blanks_view
 from bathyx.draft.picture import Picture
 from bathyx.draft.solid_view import Show
+from bathyx.errors import Refusal
 
 FOLDS = 200
 
@@ -37,6 +39,18 @@ OF_PLASTIC = (
     ("fusion", "a heated tool for butts, rod for the rest"),
 )
 OF_HALVES = (("", "an arc"), ("roller", "a roller seam between wheels"))
+
+
+class Parts(QWidget):
+    """The parts besides the panels: their rows, and a line that lists closing plates."""
+
+    def __init__(self, rows: QWidget) -> None:
+        super().__init__()
+        self.rows = rows
+
+    def refresh(self) -> None:
+        """Show the job's."""
+        self.rows.refresh()  # type: ignore[attr-defined]
 
 
 class CutStage(Stage):
@@ -173,6 +187,37 @@ class CutStage(Stage):
         return card.finish()
 
     def _parts_card(self) -> QWidget:
+        rows = self._part_rows()
+        both = Parts(rows)
+        column = QVBoxLayout(both)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(rows)
+        column.addWidget(
+            words("Closing plates round what runs through, numbered: place, section, how many, lap", "quiet")
+        )
+        self.collars = TextLine()
+        self.collars.setObjectName("collars")
+        self.collars.setAccessibleName("Closing plates")
+        self.collars.setPlaceholderText("frame, 60x8, 4, 20")
+        line = QHBoxLayout()
+        line.addWidget(self.collars, 1)
+        line.addWidget(button("List them", "list collars", self.list_collars))
+        column.addLayout(line)
+        return both
+
+    def list_collars(self) -> None:
+        """Add the closing plates that are typed to the parts."""
+        job = self.bench.job
+        numbered = sum(part.place.startswith("collar ") for part in job.own_parts)
+        try:
+            more = collars(self.collars.text(), self.bench.evaluation.results.sheet.thickness_mm, numbered)
+        except Refusal as error:
+            self.bench.said.emit("trouble", str(error))
+            return
+        if self.bench.edit({"own_parts": [p.model_dump() for p in (*job.own_parts, *more)]}, "closing plates"):
+            self.collars.clear()
+
+    def _part_rows(self) -> QWidget:
         return rows_of(
             self.bench,
             "Plates, tabs and bars",
