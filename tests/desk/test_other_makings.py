@@ -13,7 +13,7 @@ from bathyx.core.tank.families import FAMILIES
 from bathyx.files import write_text
 from tests.conftest import job_with
 from tests.desk.test_parts import find
-from tests.desk.test_whole_job import BUILD, CUT, HAND, INSIDE, PROVE, SPACE, press
+from tests.desk.test_whole_job import BUILD, CUT, HAND, INSIDE, PROVE, SPACE, choice, press
 
 SEEN = {
     "nozzle_c": "320", "room_c": "19", "test_weld": "bent by hand, held", "catalyst_pct": "1.5", "damp_pct": "55",
@@ -240,8 +240,24 @@ def test_a_steel_fuel_tank_between_the_frames_of_a_dredger(window, qtbot, settle
     assert "collar 3: frame 3" in said
 
 
-def test_two_halves_with_a_roller_seam(window, qtbot, settle, later):
-    begin(window, qtbot, settle, family="halves", fluid="diesel", making="roller", litres="12 L", name="Stove tank")
+def test_the_log_of_halves_asks_for_the_peeled_strip_once_their_seam_is_rolled(window):
     b = window.bench
-    built(window, settle, lambda: soaped(window, later))
-    assert b.record.of_kind("weld")[0].payload["nugget_mm"] == "6.2"
+    tank = FAMILIES["halves"].started({"length": 400, "width": 250, "height": 160}, "s235/1.5")
+    path = window.home / "jobs/stove.bathyx.json"
+    write_text(path, job_with(tank, makeup__school="pressed", brief__name="Stove tank").to_json())
+    b.open(path)
+    b.who = "Asta Brann"
+    window.choose(BUILD)
+    window.finish()
+    press(window, "leaf weld log")
+    assert "nugget_mm" not in window.stage.inputs
+    window.choose(CUT)
+    window.finish()
+    box = choice(window, "makeup.weld_process")
+    assert not box.isHidden()
+    box.choose("roller")
+    window.choose(BUILD)
+    window.finish()
+    window.stage.inputs["nugget_mm"].setText("6.2")
+    press(window, "log weld")
+    assert b.record.of_kind("weld")[-1].payload["nugget_mm"] == "6.2"

@@ -83,7 +83,7 @@ class BriefStage(Stage):
         self.cornering = card.add(Field(b, "Takes curves at", "brief.cornering_g", "accel"))
         card.add(Field(b, "May weigh at most, full", "brief.most_kg", "mass", "no limit"))
         card.add(Choice(b, "Held by", "brief.held_by", [(k, k) for k in ("not said", "straps", "tabs", "cradle")]))
-        card.add(Tick(b, "On a flat base under all of it", "brief.flat_base"))
+        self.flat_base = card.add(Tick(b, "On a flat base under all of it", "brief.flat_base"))
         card.head("Filling and warmth", lambda: show(b.job.brief.air_space_share, "share", b.units) + " air")
         card.add(Field(b, "Filler above the top", "brief.fill_rise_mm", "length"))
         card.add(Field(b, "Filled at", "brief.fill_l_min", "flow"))
@@ -102,6 +102,8 @@ class BriefStage(Stage):
         )
 
         def also() -> None:
+            plastic = b.evaluation.results.sheet.material.group == "plastic"
+            self.flat_base.setVisible(plastic or b.job.brief.flat_base)
             kind = b.job.brief.demand.kind
             for name, group in self.fields.items():
                 for field in group:

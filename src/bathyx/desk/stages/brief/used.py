@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from bathyx.core.material import fluids
 from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, WAYS, WOUNDS, Intake
 from bathyx.desk.bench import Bench
-from bathyx.desk.views.fields import Choice, Field, Tick, button, words
+from bathyx.desk.views.fields import Choice, Field, Fold, Tick, button, words
 from bathyx.desk.views.grid import Column, rows_of
 from bathyx.errors import Refusal
 from bathyx.files.pictures import FOLDER, keep_picture, picture_at
@@ -152,10 +152,18 @@ class UsedTank(QWidget):
             (Column("it held", "text", (UNKNOWN, *fluids())), "held"),
             (Column("kind", "text", tuple(KINDS)), "kind"),
         )
-        self.donors = rows_of(
-            bench, "Parts out of a used tank", lambda: "donors", donors,
-            "A tunnel, a neck, a ring that is cut out of a used tank for this one: its gate comes before any heat on it.",
-        )  # fmt: skip
+        self.donors = Fold(
+            "Parts out of a used tank",
+            "fold donors",
+            lambda: rows_of(
+                bench,
+                "Parts out of a used tank",
+                lambda: "donors",
+                donors,
+                "A tunnel, a neck, a ring that is cut out of a used tank for this one: its gate comes before any heat on it.",
+            ),
+            lambda: bool(bench.job.donors),
+        )
         column.addWidget(self.donors)
 
     @property
