@@ -24,7 +24,7 @@ from bathyx.demo import jobs
 from bathyx.files.own_tables import OWN
 
 WITH_A_HATCH, WITH_A_LID, WITH_A_SKIN = "dryer", "frost-fan", "vineyard"
-LOOKED_S = "0.3"  # so long is looked for a way in: the one with a lid goes in at once, the other not
+LOOKED_S = "0.1"  # so long is looked for a way in: the one with a lid goes in at once, the other not
 
 COMMANDS: dict[str, tuple[list[str], tuple[str, ...]]] = {
     "figures": (["figures", "{job}", "--pitch", "4", "--roll", "-2"], tuple(jobs.ALL)),
