@@ -375,3 +375,16 @@ def test_its_sheet_for_the_bench_has_every_cup_and_every_piece(tmp_path, units):
         for row in rows:
             assert row[2] in text, row
     assert not (units.us and " mm" in text)
+
+
+def test_two_coats_take_what_is_usual_on_a_tank_of_170_litres():
+    """0.9 L and a little less: common practice."""
+    e = evaluate(laid("seal", box(600, 550, 515, sheet="laminate/3"), **{"inside.baffles.by_rule": False}))
+    assert e.results.capacity.gross.value == pytest.approx(170, abs=1)
+    rows = {n.what: n for n in needs(e)}
+    assert 0.9 + 0.7 < rows["coat_l"].amount < 0.9 + 0.95
+    assert "drinking" in rows["coat_l"].title
+    assert "passed for drinking water" in next(s.detail for s in steps(e) if s.id == "lid")
+    fuel = evaluate(laid("seal", **{"brief.fluid": "diesel"}))
+    assert "drinking" not in {n.what: n for n in needs(fuel)}["coat_l"].title
+    assert "drinking" not in next(s.detail for s in steps(fuel) if s.id == "lid")

@@ -189,3 +189,17 @@ def test_the_card_gives_a_panel_plies_of_its_own_and_takes_them_back(window):
     card._take_own(False)
     assert window.bench.job.panel_layups == ()
     assert window.bench.job.makeup.panels == was.makeup.panels
+
+
+def test_a_knee_on_a_thin_lid_is_told_by_roarks_plate():
+    e = evaluate(laid(("top", "two"), tank=box(500, 500, 300, sheet="laminate/3"), inside__baffles__by_rule=False))
+    (said,) = [f for f in e.findings if f.code == "laminate.knee"]
+    t = {b.name: b for b in e.results.blanks}["top"].thickness_mm
+    sheet = e.results.skins.sheet(e.results.sheet, "top")
+    moment = 1000 * (1 + sheet.material.poisson) * math.log(250 / 40) / (4 * math.pi)
+    assert str(said.figure) == f"{6 * moment / t**2:.1f} MPa"
+    assert 6 * moment / t**2 > sheet.material.yield_delivered
+    strong = evaluate(
+        laid(("top", "baffle"), tank=box(500, 500, 300, sheet="laminate/3"), inside__baffles__by_rule=False)
+    )
+    assert "laminate.knee" not in codes(strong)

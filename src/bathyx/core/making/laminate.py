@@ -22,6 +22,13 @@ if TYPE_CHECKING:
 LEAST_ROOM_C = 15.0
 PLY_MIN_M2, FOAM_MIN_M2, FILLET_MIN_M, TAPE_MIN_M = 12.0, 20.0, 4.0, 3.0
 SMALL_L, SMALL_KPA, LARGE_KPA = 100.0, 25.0, 5.0
+COATS_L_M2 = (0.50, 0.45)  # some 0.9 L and a little less on a tank of 170 L: common practice
+DRINK = "fresh_water"
+PASSED = (
+    "two coats of an epoxy that is passed for drinking water, cured warm for as long as its maker says before the "
+    "first fill, then filled and "
+    "emptied till the water tastes of nothing"
+)
 SETTING_UP = {
     "built_in": "; panels scribed and their foam bevelled to the hull",
     "over_film": "; film over the hull, the end puttied to it at its line, the top's edge scribed level",
@@ -136,6 +143,10 @@ class Laminate(Making):
             ("solvent_l", "Solvent for tools and wiping", 0.3 + 0.05 * len(cups), "L"),
             ("discs", "Sanding discs of 80 grit", max(2, round(weld_mm / 3000 + 0.5)), "pieces"),
         ]
+        inside = sum(face.area_mm2 for face in r.shell.faces) + 2 * sum(plate.metal_mm2 for plate in r.plates)
+        drink = r.fluid.key == DRINK
+        coat = "Epoxy passed for drinking water, two coats inside" if drink else "Tank coat, two coats inside"
+        rows.append(("coat_l", coat, sum(COATS_L_M2) * inside / 1e6, "L"))
         foams: dict[tuple[str, float], float] = {}
         for blank in r.blanks:
             own = self.of_blank(job, blank)
@@ -249,8 +260,9 @@ class Laminate(Making):
         lid = Step(
             "lid",
             "Coat the inside and the lid's underside, then close it",
-            "two coats, nobody reaches it after; lid scuffed, wiped, glued and weighted on its flange of about "
-            f"{mm(50)}; edges ground and rounded, then mat, biaxial, mat over them",
+            f"{PASSED if r.fluid.key == DRINK else 'two coats'}, nobody reaches it after; lid scuffed, wiped, glued "
+            f"and weighted on its "
+            f"flange of about {mm(50)}; edges ground and rounded, then mat, biaxial, mat over them",
             FUMES if resin.styrene else EPOXY,
         )
         hard = (

@@ -14,6 +14,7 @@ from bathyx.core.units import celsius, kpa, megapascals, mm
 
 COLD_C, SHEAR_SHARE, LEAST_SEALS = 15.0, 1 / 3, 2
 SCREWS, SCREW_N, NUT_N = 6, 2000.0, 10_000.0
+KNEE_N, KNEE_MM = 1000.0, 40.0
 HOT_MM = {True: 4.0, False: 6.0}  # laid in one go: with styrene, epoxy
 
 
@@ -37,6 +38,7 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
             Remedy(f"A room of {celsius(20.0)}", (("layup.room_c", 20.0),)),
         )
     yield from _too_hot(job, layup)
+    yield from _kneeled_on(job, r)
     inside = layup.core_after if layup.core else len(layup.plies)
     if inside < LEAST_SEALS and not layup.core:
         yield Finding(
@@ -53,6 +55,33 @@ def check(job: Job, r: Results) -> Iterator[Finding]:
         )
     yield from _soft_under(job, layup, r)
     yield from _shears(job, layup, r)
+
+
+def _kneeled_on(job: Job, r: Results) -> Iterator[Finding]:
+    """A knee or a hand in the middle of a roof: a load on a small round patch of a clamped round plate as wide as its panel."""
+    for panel in r.strength.panels:
+        face = r.shell.by_id.get(panel.face)
+        if face is None or face.role != "roof" or face.kind != "plane":
+            continue
+        own = r.skins.sheet(r.sheet, face)
+        radius = max(panel.short_mm / 2, KNEE_MM)
+        moment = KNEE_N * (1 + own.material.poisson) / (4 * math.pi) * math.log(radius / KNEE_MM)
+        stress, bears = 6 * moment / own.thickness_mm**2, own.material.yield_delivered
+        if stress <= bears:
+            continue
+        yield Finding(
+            "laminate.knee",
+            "note",
+            f"A knee on {panel.face}, {mm(panel.short_mm)} between its joints, bends it with "
+            f"{megapascals(stress, 1)}; it begins to fail "
+            f"at {megapascals(1.5 * bears, 1)}: more plies there, a baffle under it, or nobody on it",
+            "σ = 6 M / t², M = W (1 + ν) ln(a / r) / 4 π, W = 1 kN on a patch of 40 mm; two thirds of where it begins to fail",
+            "Roark's Formulas, clamped round plate with a load on a small circle, from memory; 1 kN: Bathyx's own line",
+            "tank",
+            f"face:{panel.face}",
+            megapascals(stress, 1),
+            megapascals(bears, 1),
+        )
 
 
 def _too_hot(job: Job, layup: LayUp) -> Iterator[Finding]:
