@@ -6,12 +6,14 @@ import pytest
 
 from bathyx.core.build.steps import steps
 from bathyx.core.evaluate import evaluate
+from bathyx.core.inside.fittings import usual
 from bathyx.core.job import JobError
 from bathyx.core.plastic.creep import bulges
 from bathyx.core.propose.begin import WAYS, Asked, begun
 from bathyx.core.sheet.makeup.bands import second_moment, section_mm2
 from bathyx.core.sheet.makeup.own_parts import every_part
 from bathyx.core.tank.profile import Chamfer
+from bathyx.core.tank.saddle import SaddleTank
 from bathyx.errors import Refusal
 from tests.conftest import box, codes, job_with
 
@@ -82,6 +84,8 @@ def test_walls_bear_more_between_bands_and_each_strip_is_pressed_by_its_own_head
             "band.leans",
         ),
         (banded(700.0), "band.beside"),
+        (banded(60.0, tank=SaddleTank.started({"length": 600, "width": 700, "height": 300}, "pp/10")), "band.leans"),
+        (banded(150.0, inside__fittings=[usual("drain", "tap", "front", 200, 150)]), "band.fitting"),
         (banded(900.0, tank=box(3900, 2600, 2500, sheet="pp/10")), "band.weak"),
     ],
 )

@@ -11,7 +11,7 @@ from bathyx.core.evaluate import evaluate
 from bathyx.core.job import JobError, read_job
 from bathyx.core.laminate import LayUp
 from bathyx.core.laminate.window import window as window_of
-from bathyx.core.repair import DonorPart, Intake, of_donors
+from bathyx.core.repair import DonorPart, Intake, donor_step, of_donors
 from bathyx.desk.stages.build.gate import GatePanel
 from bathyx.desk.stages.build.ply_clock import PlyClock
 from tests.conftest import box, codes, job_with
@@ -57,7 +57,8 @@ def test_a_new_tank_with_a_donors_tunnel_has_its_gate_before_the_part_is_cut_out
     stage = window.stage
     assert not stage.card.findChild(GatePanel).isHidden()
     ids = [s.id for s in steps(b.evaluation)]
-    assert ids.index("deburr") < ids.index("gate") < ids.index("donor") < ids.index("tack")
+    donor = donor_step(b.job.donors)
+    assert ids.index("deburr") < ids.index("gate") < ids.index(donor) < ids.index("tack")
     for step in ids[: ids.index("gate")]:
         assert stage.tick(step), window.message.text()  # its own sheet may be cut meanwhile
     assert not stage.tick("gate")
@@ -66,13 +67,17 @@ def test_a_new_tank_with_a_donors_tunnel_has_its_gate_before_the_part_is_cut_out
     assert b.record.of_kind("weld") == ()
     through_the_gate(window)
     assert stage.tick("gate"), window.message.text()
-    assert stage.tick("donor"), window.message.text()
+    assert stage.tick(donor), window.message.text()
     window.finish()
     assert stage.card.findChild(GatePanel).isHidden()  # what is cut out and clean holds no vapour any more
-    for step in ids[ids.index("donor") + 1 : ids.index("fit")]:
+    for step in ids[ids.index(donor) + 1 : ids.index("fit")]:
         assert stage.tick(step), window.message.text()
     stage.log_weld()
     assert len(b.record.of_kind("weld")) == 1
+    assert b.edit({"donors": [TUNNEL, {"part": "neck"}]})  # one more, out of a tank that nobody looked at
+    window.finish()
+    assert not stage.card.findChild(GatePanel).isHidden()
+    assert donor_step(b.job.donors) not in b.record.standing_ticks
 
 
 def test_of_several_donors_the_worst_is_asked_for_and_some_tanks_give_none():

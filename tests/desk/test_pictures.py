@@ -61,7 +61,7 @@ def test_what_is_no_picture_is_refused_in_words(tmp_path, spoilt, monkeypatch):
     assert not (tmp_path / "home").exists() or not list((tmp_path / "home").rglob("*.jpg"))
 
 
-def test_pictures_are_taken_in_noted_printed_and_taken_off(window, tmp_path):
+def test_pictures_are_taken_in_noted_printed_and_taken_off(window, settle, tmp_path):
     b = window.bench
     assert b.edit({"repair": Intake(what="a digger's tank", held="diesel").model_dump()})
     window.choose(0)
@@ -73,6 +73,7 @@ def test_pictures_are_taken_in_noted_printed_and_taken_off(window, tmp_path):
     card.take(
         [taken(tmp_path / "left side.jpg"), tmp_path / "notes.jpg", taken(tmp_path / "mount.jpg", colour=(10, 20, 30))]
     )
+    settle(lambda: not card.study.running)
     window.finish()
     assert [p.note for p in b.job.repair.pictures] == ["left side", "mount"]
     assert any("notes.jpg is no picture" in text for text in said)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from bathyx.core.making.base import Step
-from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, DonorPart, Intake, of_donors
+from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, DonorPart, Intake, donor_step, of_donors
 from bathyx.core.repair.mending import how, next_hurt
 
 VAPOUR = (
@@ -32,7 +32,7 @@ def donor_steps(donors: Sequence[DonorPart], held: str) -> tuple[Step, ...]:
         hold=True,
     )
     out = Step(
-        "donor",
+        donor_step(donors),
         "Cut the donor's parts out, clean them on both faces",
         f"{parts}: shears, nibbler or a saw that is cooled rather than a flame; fuel film, paint and sealant off for "
         f"50 mm beside every "

@@ -23,7 +23,7 @@ from bathyx.core.proving.judgement import Proof
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.repair.gate import HEAT, Recorded, conditions, filled, gate, when
-from bathyx.core.repair.intake import Intake, of_donors, with_donors
+from bathyx.core.repair.intake import Intake, donor_step, of_donors, with_donors
 from bathyx.core.units import Family, Said, parse_quantity, show
 from bathyx.errors import Refusal
 
@@ -45,7 +45,7 @@ def intake_of(job: Job, entries: Sequence[Recorded]) -> Intake | None:
     """
     if job.repair is not None:
         return with_donors(job.repair, job.donors)
-    if job.donors and not any(entry.kind == "tick" and entry.subject == DONOR for entry in entries):
+    if job.donors and not any(entry.kind == "tick" and entry.subject == donor_step(job.donors) for entry in entries):
         return of_donors(job.donors)  # till its parts are out of it and clean
     fluid = fluids()[job.brief.fluid]
     if not fluid.flammable or not filled(entries):
@@ -97,7 +97,9 @@ def tick_refusal(
         return f"{step.title} waits for the hold point before it: {hold.title}"
     job = evaluation.job
     used = job.repair is not None or bool(job.donors)
-    waits = job.repair is None and bool(job.donors) and DONOR not in ticks  # its own sheet may be cut meanwhile
+    waits = (
+        job.repair is None and bool(job.donors) and donor_step(job.donors) not in ticks
+    )  # its own sheet may be cut meanwhile
     hot = (DONOR, "gate") if waits else (*HEAT, DONOR, "gate")
     if (used or no_heat != NOT_ASKED) and step_id.split(":")[0] in hot and no_heat:
         return Said(no_heat)

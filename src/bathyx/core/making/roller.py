@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from bathyx.core.formula import formula
-from bathyx.core.making.base import Asked, Making, Row, Step, WeldSettings, changed
+from bathyx.core.making.base import Asked, Row, Step, WeldSettings, changed
 from bathyx.core.making.metal import SPEED_MM_MIN, Metal
 from bathyx.core.material import Sheet
 from bathyx.core.sheet.makeup.preparation import Preparation
@@ -224,6 +224,3 @@ class RollerSeam(Metal):
             "wheel_mm": s.wheel_mm, "overlap_mm": s.overlap_mm, "nugget_mm": s.nugget_mm, "force_kn": s.force_kn,
             "current_ka": s.current_ka, "speed_m_min": s.speed_m_min, "spots_m": s.spots_m, "pitch_mm": s.pitch_mm,
         }  # fmt: skip
-
-
-__all__ = ["LEAST_MM", "MOST_MM", "ROLLER", "Making", "Roller", "RollerSeam", "roller", "with_roller"]

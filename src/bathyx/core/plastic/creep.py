@@ -12,7 +12,7 @@ from bathyx.core.formula import formula
 from bathyx.core.geometry.shell import Array, CurvedFace, Face, Shell
 from bathyx.core.inside.straps import GRAVITY
 from bathyx.core.material import Sheet, plastic
-from bathyx.core.sheet.makeup.bands import STEEL_MPA, STIFF, box_for
+from bathyx.core.sheet.makeup.bands import box_for, even_loads, needed_mm4
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.strength.loads import lies_flat
 from bathyx.core.strength.panels import PanelLoad, Strength
@@ -164,13 +164,12 @@ def bands(height_mm: float, side_mm: float, strip_mm: float, density: float) -> 
         density: of the fluid, kg/m3.
     """
     count = max(1, math.ceil(height_mm / strip_mm) - 1)
-    # Equal loads a strip: head rises straight, so the lines stand at square roots of shares of the load from above.
-    edges = [height_mm * math.sqrt(k / (count + 1)) for k in range(count + 2)]
+    edges = [0.0, *(height_mm - at for at in reversed(even_loads(height_mm, count))), height_mm]
     found = []
     for k in range(1, count + 1):
         above, below = (edges[k - 1] + edges[k]) / 2, (edges[k] + edges[k + 1]) / 2
         load = density * GRAVITY * 1e-9 * (below**2 - above**2) / 2  # N/mm
-        needs = 5 * load * side_mm**4 / (384 * STEEL_MPA * (side_mm / STIFF))
+        needs = needed_mm4(load, side_mm)
         box = box_for(needs)
         if box is None:
             raise Refusal(

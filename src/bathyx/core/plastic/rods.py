@@ -99,7 +99,7 @@ def weld_of(seam: Seam, t: float, sheet: Sheet, process: str, *, both_sides: boo
     mass = sum(areas) * seam.length_mm * 1e-6 * sheet.material.density * STUBS  # mm³ · 1e-9 · kg/m³ · 1000 g
     if process == "fusion":
         form = "faces planed, heated tool"
-        return RodWeld(seam.id, seam.title, seam.joint, form, process, seam.length_mm, (t,), (0,), "", 0.0, 0.0)
+        return RodWeld(seam.id, seam.title, seam.joint, form, process, seam.length_mm, (), (), "", 0.0, 0.0)
     if process == "extrusion":
         return RodWeld(seam.id, seam.title, seam.joint, form, process, seam.length_mm, areas, tuple(1 for _ in areas),
                        "extruded", 0.0, mass)  # fmt: skip

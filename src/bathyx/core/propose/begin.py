@@ -29,7 +29,7 @@ MOST_MM, MOST_ROLLED_MM = 6.0, 3.0
 SHAPE = (1.35, 1.0, 0.72)
 MORE, STEPS, LEAST_SIDE, AIR_MM = 1.12, 6, 60.0, 40.0
 PLASTIC, LEAST_PLASTIC_MM = "pp", 5.0
-LAID = {"laminate": ("seal", "lid", "baffle"), "cored": ("cored",)}
+LAID = ("seal", "lid", "baffle")
 CORED_MM = (12.7, 15.0, 20.0, 25.0)
 WAYS = {
     "": "sheet metal that suits the fluid",
@@ -81,23 +81,18 @@ def begun(asked: Asked, maker: str = "") -> Job:
     else:
         job = borne or job
     assert job is not None
-    return (
-        put_right(job, stages=("tank",)).job if asked.making == "plastic" else job
-    )  # bands, where no sheet is thick enough
+    if asked.making == "plastic":  # bands, where no sheet is thick enough
+        job = put_right(job, stages=("tank",)).job
+    return job
 
 
 def _stuffs(asked: Asked) -> Iterator[tuple[str, dict[str, Any]]]:
     """(sheet, parts of the job that go with it), the thinnest first."""
-    if asked.making in LAID:
+    if asked.making in ("laminate", "cored"):
         _hold(asked.fluid, "laminate")
-        names = (
-            [(name, None) for name in LAID[asked.making]]
-            if asked.making == "laminate"
-            else [("cored", t) for t in CORED_MM]
-        )
-        for name, foam in names:
-            layup = LayUp.preset(name)
-            layup = layup if foam is None else layup.model_copy(update={"core_mm": foam})
+        foam = LayUp.preset("cored")
+        cored = (foam.model_copy(update={"core_mm": thick}) for thick in CORED_MM)
+        for layup in cored if asked.making == "cored" else map(LayUp.preset, LAID):
             yield key_of(layup), {"layup": layup.model_dump(mode="json")}
         return
     if asked.making == "plastic":

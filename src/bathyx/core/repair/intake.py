@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Sequence
 from datetime import date
 from typing import Literal
@@ -112,6 +114,12 @@ class DonorPart(Frozen):
     def burns(self) -> bool:
         """Whether its tank has to be taken to have held what burns."""
         return _may_burn(self.held)
+
+
+def donor_step(donors: Sequence[DonorPart]) -> str:
+    """The traveller's step that cuts these very parts out: others than those that were ticked have their gate before them again."""
+    said = json.dumps([d.model_dump() for d in donors], sort_keys=True)
+    return f"donor:{hashlib.sha256(said.encode()).hexdigest()[:12]}"
 
 
 def of_donors(donors: Sequence[DonorPart]) -> Intake:

@@ -50,7 +50,7 @@ BRIEF = formula(
     "use = p_still / p_years + (p − p_still) / p_seconds; p_seconds / p_years as yield to creep strength",
     source="Loads of different duration added up by their shares, as DVS 2205-1 and EN 1778 do (from memory)",
     valid="plastics and laminates; slopes count as if it stood on them for years",
-    check="tests/core/test_plastic.py",
+    check="tests/core/test_bands.py",
     tolerance="on the safe side: the larger of both ratios of sheet and weld",
 )
 MEAN_BULGE = 0.3

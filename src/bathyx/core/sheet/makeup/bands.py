@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -34,11 +35,26 @@ def box_for(needs_mm4: float) -> tuple[int, float] | None:
     return next((b for b in sorted(BOXES, key=lambda b: second_moment(*b)) if second_moment(*b) >= needs_mm4), None)
 
 
+def needed_mm4(load_n_mm: float, span_mm: float) -> float:
+    """Second moment of a band on two supports that keeps to a three-hundredth of its span, mm⁴."""
+    return 5 * load_n_mm * span_mm**3 * STIFF / (384 * STEEL_MPA)
+
+
+def even_loads(high_mm: float, count: int) -> tuple[float, ...]:
+    """Heights of so many bands up a wall whose strips carry equal loads, the lowest first: head rises straight, so the lines
+    stand at square roots of shares of the load from above.
+
+    >>> [round(at) for at in even_loads(900.0, 2)]
+    [165, 380]
+    """
+    return tuple(high_mm * (1 - math.sqrt(k / (count + 1))) for k in range(count, 0, -1))
+
+
 @dataclass(frozen=True)
 class BandOn:
     """A band: its middle over the tank's lowest (mm), second moment that it needs (mm⁴), the box that has it (side, wall in mm;
-    None where none does), (face, outside length in mm) of its pieces, faces there that do not stand upright, and its
-    blocks in space."""
+    None where none does), (face, outside length in mm) of its pieces, faces there that it does not
+    lie on, and its blocks in space."""
 
     at_mm: float
     needs_mm4: float
@@ -75,10 +91,11 @@ def bands_on(shell: Shell, skins: Skins, band_heights: tuple[float, ...], fluid_
         upper, lower = high - (at + above) / 2, high - (below + at) / 2  # depths of the strip that it carries
         load = fluid_density * GRAVITY * 1e-9 * (lower**2 - upper**2) / 2
         walls = [(face, *_crossing(face, foot + at)) for face in shell.faces if _reaches(face, foot + at)]
-        leaning = tuple(face.id for face, *_ in walls if isinstance(face, CurvedFace) or abs(face.normal[2]) > UPRIGHT)
+        ring = np.array([spot for _, a, b in walls for spot in (a, b)])
+        leaning = tuple(face.id for face, a, _ in walls if not _bears_on(face, a, ring))
         upright = [wall for wall in walls if wall[0].id not in leaning]
         longest = max((float(np.linalg.norm(b - a)) for _, a, b in upright), default=0.0)
-        needs = 5 * load * longest**3 * STIFF / (384 * STEEL_MPA)
+        needs = needed_mm4(load, longest)
         box = box_for(needs)
         side = 0.0 if box is None else float(box[0])
         pieces, blocks = [], []
@@ -90,6 +107,13 @@ def bands_on(shell: Shell, skins: Skins, band_heights: tuple[float, ...], fluid_
             blocks.append(_block(ends, face.normal, t, side))
         found.append(BandOn(at, needs, box, tuple(pieces), leaning, tuple(blocks)))
     return tuple(found)
+
+
+def _bears_on(face: Face | CurvedFace, spot: Array, ring: Array) -> bool:
+    """Whether a straight band lies on a wall: it stands upright, and nothing of the section stands out beyond it."""
+    if isinstance(face, CurvedFace) or abs(float(face.normal[2])) > UPRIGHT:
+        return False
+    return bool(((ring - spot) @ face.normal).max() < TOUCH_MM)
 
 
 def _reaches(face: Face | CurvedFace, z: float) -> bool:

@@ -28,12 +28,26 @@ PITCH = formula(
     tolerance="pitch rounded down to whole spaces of each side",
 )
 M_SOFT, MOST_PITCH_MM, LEAST_SCREWS, WIDE_D = 0.5, 100.0, 6, 4.0
+PROOF_MPA, CORE_SHARE, HELD = (
+    210.0,
+    0.75,
+    0.5,
+)  # A2-50 of ISO 3506-1, the core of a thread, what of it is counted on; from memory
+
+
+def rule_mm(screw_mm: float, thick_mm: float) -> float:
+    """The widest pitch by the rule, mm.
+
+    >>> rule_mm(6.0, 8.0)
+    60.0
+    """
+    return min(MOST_PITCH_MM, 2 * screw_mm + 6 * thick_mm / (M_SOFT + 0.5))
 
 
 @dataclass(frozen=True)
 class Lid:
     """A lid on its flange: the face it closes; its bolted edges, of how many; flange from the wall, gasket, and thickness of the
-    strips (mm); screws in space (mm, on the lid's inside), hole (mm), their pitch as laid and the most it may be; strips of the
+    strips (mm); screws in space (mm, on the lid's inside), hole (mm), their pitch as laid and the most by the rule; strips of the
     flange by edge, as long as their outside; the gasket's length along the screws (mm)."""
 
     face: str
@@ -69,6 +83,11 @@ class Lid:
             return math.inf
         under = self.line_mm * self.flange_mm / 2
         return kpa * 1e-3 * (self.area_mm2 + (1 + M_SOFT) * under) / len(self.spots)
+
+    @property
+    def screw_holds_n(self) -> float:
+        """What may pull at a screw, N: half the proof load of stainless A2-50 on its core."""
+        return HELD * PROOF_MPA * CORE_SHARE * math.pi / 4 * self.screw_mm**2
 
     @property
     def said(self) -> Said:
@@ -113,7 +132,8 @@ def _lid(
     flange = min(role.ends_of(face.id).past_mm for role in mine) - wall
     gasket = min(-role.ends_of(role.edge.b if role.edge.a == face.id else role.edge.a).past_mm for role in mine)
     around = sum(face.id in (role.edge.a, role.edge.b) for role in roles)
-    most = screws.pitch_mm or min(MOST_PITCH_MM, 2 * screws.screw_mm + 6 * min(t, strip) / (M_SOFT + 0.5))
+    rule = rule_mm(screws.screw_mm, min(t, strip))
+    most = screws.pitch_mm or rule
     whole = len(mine) == around
     ring = _pushed(face, wall + flange / 2) if whole else np.empty((0, 3))
     spots, pitch = _along(ring, most) if whole else (np.empty((0, 3)), most)
@@ -127,7 +147,7 @@ def _lid(
     line = float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum()) if whole else 0.0
     return Lid(
         face.id, tuple(role.edge.id for role in mine), around, float(flange), float(gasket), strip, wall, screws.screw_mm,
-        screws.hole_mm, pitch, most, tuple((float(x), float(y), float(z)) for x, y, z in spots), tuple(strips), line,
+        screws.hole_mm, pitch, rule, tuple((float(x), float(y), float(z)) for x, y, z in spots), tuple(strips), line,
         float(face.area_mm2),
     )  # fmt: skip
 

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from bathyx.core.material import Fluid
 from bathyx.core.units.frozen import Frozen
 
 CLEAR = 1.1
@@ -14,6 +15,17 @@ GASKETS: dict[str, tuple[str, str]] = {
     "epdm": ("EPDM rubber", "water, coolant and urea"),
     "fluoro": ("fluorocarbon rubber", "fuel with alcohol, hot oil"),
 }
+
+
+FLUORO = ("petrol_ethanol", "e85", "biodiesel")
+
+
+def gasket_for(fluid: Fluid) -> str:
+    """The usual stuff of a gasket in a fluid: fluorocarbon where there is alcohol or biodiesel in it, EPDM in what is watery, else
+    nitrile."""
+    if fluid.key in FLUORO:
+        return "fluoro"
+    return "epdm" if fluid.watery and not fluid.fuel else "nitrile"
 
 
 class LidScrews(Frozen):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -13,12 +15,34 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from bathyx.core.material import fluids
 from bathyx.core.repair.intake import CAUSES, FOUND_BY, KINDS, TRAPS, UNKNOWN, WAYS, WOUNDS, Intake
 from bathyx.desk.bench import Bench
+from bathyx.desk.study import Study
 from bathyx.desk.views.fields import Choice, Field, Fold, Tick, button, words
 from bathyx.desk.views.grid import Column, rows_of
 from bathyx.errors import Refusal
 from bathyx.files.pictures import FOLDER, keep_picture, picture_at
 
 SMALL_PX = (96, 72)
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Pictures that were kept, by name with a note to begin with, and why others were not."""
+
+    named: dict[str, str]
+    troubles: tuple[str, ...]
+
+
+def _keep(home: Path, paths: list[Path], progress: Callable[[float], bool]) -> Kept:
+    named: dict[str, str] = {}
+    troubles: list[str] = []
+    for k, path in enumerate(paths):
+        if not progress(k / len(paths)):
+            break
+        try:
+            named.setdefault(keep_picture(home, path), path.stem[:200])
+        except Refusal as error:
+            troubles.append(str(error))
+    return Kept(named, tuple(troubles))
 
 
 class Pictures(QWidget):
@@ -31,6 +55,8 @@ class Pictures(QWidget):
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(4)
         self.column.addWidget(button("Add pictures…", "add pictures", self._ask))
+        self.study = Study(_keep)
+        self.study.done.connect(self._kept)
         self.shown: tuple[str, ...] | None = None
         self.rows: list[QWidget] = []
 
@@ -41,19 +67,23 @@ class Pictures(QWidget):
         self.take([Path(name) for name in names])
 
     def take(self, paths: list[Path]) -> None:
-        """Keep pictures, and list them in the job."""
-        intake = self.bench.job.repair
-        if intake is None or not paths:
+        """Keep pictures beside the interface thread, then list them in the job."""
+        if self.bench.job.repair is not None and paths:
+            self.study.run(self.bench.job.uid, self.bench.home, paths)
+
+    def _kept(self) -> None:
+        """List what was kept, in the tank that it was kept for."""
+        intake, kept = self.bench.job.repair, self.study.result
+        if kept is None:
+            self.bench.said.emit("trouble", self.study.trouble)
+            return
+        for trouble in kept.troubles:
+            self.bench.said.emit("trouble", trouble)
+        if intake is None or self.bench.job.uid != self.study.key:
             return
         rows = [p.model_dump() for p in intake.pictures]
-        for path in paths:
-            try:
-                name = keep_picture(self.bench.home, path)
-            except Refusal as error:
-                self.bench.said.emit("trouble", str(error))
-                continue
-            if name not in {row["file"] for row in rows}:
-                rows.append({"file": name, "note": path.stem[:200]})
+        known = {row["file"] for row in rows}
+        rows += [{"file": name, "note": note} for name, note in kept.named.items() if name not in known]
         self.bench.edit({"repair.pictures": rows}, "pictures")
 
     def _drop(self, at: int) -> None:

@@ -8,10 +8,10 @@ from bathyx.core.findings.finding import Finding, Remedy
 from bathyx.core.job import Job
 from bathyx.core.results import Results
 from bathyx.core.sheet.makeup.lids import PITCH, Lid
-from bathyx.core.sheet.makeup.screws import GASKETS
+from bathyx.core.sheet.makeup.screws import GASKETS, gasket_for
 from bathyx.core.units import mm
 
-PROOF_MPA, LEAST_GASKET_MM, REACHES_MM = 210.0, 1.5, 5.0
+LEAST_GASKET_MM, REACHES_MM = 1.5, 5.0
 TOUCH_MM = 0.5
 
 
@@ -68,29 +68,25 @@ def _laid(job: Job, r: Results, lid: Lid) -> Iterator[Finding]:
 def _tight(job: Job, r: Results, lid: Lid) -> Iterator[Finding]:
     where, screws = f"face:{lid.face}", job.makeup.lid
     by_rule = job.makeup.lid.model_copy(update={"pitch_mm": None})
-    most = min(100.0, 2 * lid.screw_mm + 6 * min(r.skins.of(lid.face), lid.strip_mm))
-    if lid.pitch_mm > most + 1e-6:
+    if lid.pitch_mm > lid.most_pitch_mm + 1e-6:
         yield Finding(
             "lid.pitch", "warn",
             f"screws of {lid.face} stand {mm(lid.pitch_mm)} apart: between them the lid of "
             f"{mm(lid.strip_mm, 1)} lifts off its gasket",
-            PITCH.expression, PITCH.source, "cut", where, mm(lid.pitch_mm), mm(most),
+            PITCH.expression, PITCH.source, "cut", where, mm(lid.pitch_mm), mm(lid.most_pitch_mm),
             Remedy("Space them by the rule", (("makeup.lid", by_rule.model_dump()),)),
         )  # fmt: skip
     carried = lid.newtons(r.strength.pressure_kpa)
-    core = 0.75 * 0.785 * lid.screw_mm**2
-    if carried > PROOF_MPA * core / 2:
+    if carried > lid.screw_holds_n:
         yield Finding(
             "lid.screws", "stop",
             f"{carried / 1000:.1f} kN pull at each of {len(lid.spots)} screws of {lid.face} at the test: more "
             f"than half of what stainless "
             f"A2-50 of M{lid.screw_mm:g} holds",
             "pull a screw ≤ half its proof load, 210 MPa on its core",
-            "ISO 3506-1, A2-50 (from memory)", "cut", where, f"{carried:.0f} N", f"{PROOF_MPA * core / 2:.0f} N",
+            "ISO 3506-1, A2-50 (from memory)", "cut", where, f"{carried:.0f} N", f"{lid.screw_holds_n:.0f} N",
         )  # fmt: skip
-    wants = "nitrile" if r.fluid.fuel or not r.fluid.watery else "epdm"
-    if r.fluid.key in ("petrol_ethanol", "e85"):
-        wants = "fluoro"
+    wants = gasket_for(r.fluid)
     good = {wants, "fluoro"} if wants == "nitrile" else {wants}
     if screws.gasket and screws.gasket not in good:
         name, suits = GASKETS[screws.gasket]

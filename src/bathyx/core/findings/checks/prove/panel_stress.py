@@ -17,6 +17,7 @@ from bathyx.core.material import Sheet, materials
 from bathyx.core.proving.least import over_pressure_kpa
 from bathyx.core.proving.plan import PlannedTest
 from bathyx.core.results import Results
+from bathyx.core.sheet.makeup.bands import even_loads
 from bathyx.core.sheet.makeup.skins import Skins
 from bathyx.core.strength.large import LARGE
 from bathyx.core.strength.loads import SERVICE, WATER_DENSITY, Service, hottest, lies_flat
@@ -115,8 +116,7 @@ def _with_bands(job: Job, r: Results) -> Remedy | None:
         return None
     high = float(r.shell.bounds[1][2] - r.shell.bounds[0][2])
     for count in range(1, MOST_BANDS + 1):
-        depths = [high * math.sqrt(k / (count + 1)) for k in range(count, 0, -1)]  # equal loads a strip
-        heights = tuple(float(round(high - depth)) for depth in depths)
+        heights = tuple(float(round(at)) for at in even_loads(high, count))
         try:
             tried = job.edited("makeup.bands", heights)
         except JobError:
