@@ -145,3 +145,19 @@ def test_a_lid_bears_no_more_than_a_plate_on_supports(long, wide, sheet):
     beta = simply_supported(lid.long_mm / lid.short_mm, m.poisson).beta
     first = 1000 * 0.9 * m.yield_at(t, weld=False) / (beta * (lid.short_mm / t) ** 2)
     assert 0.5 * first < lid.bears_kpa < first
+
+
+def test_a_lid_under_the_fluid_and_screws_that_are_pulled_too_hard_are_said():
+    job = job_with(box(800, 500, 400, sheet="304/3"), brief__fluid="fresh_water", makeup__school="plates")
+    around = [edge for edge in evaluate(job).results.panelled.edges if "front" in (edge.a, edge.b)]
+    bolts = {"role": "weld", "joint": "bolted", "over": "front", "past_mm": 30.0, "gap_mm": 3.0}
+    wet = job.edited_many({"makeup.edges": [{"edge": e.id, **bolts} for e in around], "makeup.lid": {"gasket": "epdm"}})
+    assert "lid.wet" in codes(evaluate(wet))
+    small = lidded(screw_mm=3.0, pitch_mm=300.0).edited("proving.tests", [{"method": "water_press", "test_kpa": 60.0}])
+    (said,) = [f for f in evaluate(small).findings if f.code == "lid.screws"]
+    (lid,) = evaluate(small).results.lids
+    # by hand: the pressure on the lid, and 1.5 times it under half of the flange, over the screws; half of 210 MPa on 0.75 of M3
+    pull = 0.060 * (800 * 500 + 1.5 * lid.line_mm * 15) / len(lid.spots)
+    assert str(said.figure) == f"{pull:.0f} N"
+    assert str(said.limit) == f"{0.5 * 210 * 0.75 * math.pi / 4 * 9:.0f} N"
+    assert "lid.screws" not in codes(evaluate(small.edited("makeup.lid", {"gasket": "epdm"})))

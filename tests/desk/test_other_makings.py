@@ -261,3 +261,24 @@ def test_the_log_of_halves_asks_for_the_peeled_strip_once_their_seam_is_rolled(w
     window.stage.inputs["nugget_mm"].setText("6.2")
     press(window, "log weld")
     assert b.record.of_kind("weld")[-1].payload["nugget_mm"] == "6.2"
+
+
+def test_heights_of_bands_are_typed_in_a_row_and_a_wrong_one_is_said_beside_it(window):
+    b = window.bench
+    b.open(next(window.home.rglob("orchard*.json")))
+    window.choose(CUT)
+    window.finish()
+    line = find(window, QLineEdit, "makeup.bands")
+
+    def typed(text):
+        line.setText(text)
+        line.editingFinished.emit()
+        window.finish()
+        return b.job.makeup.bands
+
+    assert typed("110, 220 mm") == (110.0, 220.0)
+    assert typed("110, 120") == (110.0, 220.0)
+    assert "50 mm apart" in line.parentWidget().trouble.text()
+    b.turn_units()
+    assert typed("4; 8 1/2") == pytest.approx((101.6, 215.9))
+    assert typed("") == ()
